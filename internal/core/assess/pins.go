@@ -1,0 +1,295 @@
+package assess
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
+)
+
+// missing reports a deciding pin that no installation fits.
+func (j *judge) missing(s Subject) {
+	pins := s.Pins()
+	var lacking []resolve.Resolution
+	for _, r := range s.Resolutions {
+		if (r.State == resolve.Missing || r.State == resolve.Conflict && r.Version == "") &&
+			(r.DecidedBy == resolve.ByPin || r.DecidedBy == resolve.ByInherited) {
+			lacking = append(lacking, r)
+		}
+	}
+	if len(lacking) == 0 || len(pins) == 0 {
+		return
+	}
+	pin := pins[0]
+	nearest, best := j.nearest(s, pin, lacking)
+	message := fmt.Sprintf("%s asks for %s, but %s %s no such installation, so the pinned version cannot run there.",
+		at(pin), asks(s, pin), some(names(lacking)), verb(len(lacking), "has", "have"))
+	if pin.Alias != "" {
+		message = strings.Replace(message, ", but", fmt.Sprintf(" (%s on %s), but", pin.Set, date(j.in.Day)), 1)
+	}
+	if nearest == "" {
+		message += fmt.Sprintf(" No %s is installed there at all.", s.Tool.Title)
+	} else {
+		message += " Nearest installed: " + nearest + "."
+	}
+	remedy := fmt.Sprintf("Install %s on %s", asks(s, pin), some(names(lacking)))
+	if best != "" {
+		remedy += fmt.Sprintf(", or change the pin in %s to %s", at(pin), best)
+	}
+	j.report(Finding{Class: ToolchainMissing, Folder: s.PinFolder, Tool: s.Tool.Name, Machines: names(lacking),
+		Message: message, Evidence: evidence(pin), Remedy: remedy + "."}, "")
+}
+
+// nearest lists the installed versions next to what the pin asks for, and the one
+// that most of the lacking machines have, of those that fit the other claims.
+func (j *judge) nearest(s Subject, pin resolve.Asked, lacking []resolve.Resolution) (listed, best string) {
+	var order []string
+	machines, usable := map[string][]string{}, map[string]int{}
+	for _, m := range j.in.Machines {
+		if !slices.Contains(names(lacking), m.Name()) {
+			continue
+		}
+		for _, in := range m.Nearest(s.Tool.Name, pin.Set) {
+			text := numbered(in)
+			if machines[text] == nil {
+				order = append(order, text)
+			}
+			machines[text] = append(machines[text], m.Name())
+			l := s.Tool.LineOf(in.Number)
+			if j.allowed(s, in.Number) && (l == nil || !l.EndedOn(j.in.Day)) && in.Number.Numbers() > 0 {
+				usable[in.Version]++
+			}
+		}
+	}
+	var out []string
+	for _, text := range order {
+		if len(lacking) == 1 {
+			out = append(out, text)
+		} else {
+			out = append(out, fmt.Sprintf("%s on %s", text, some(machines[text])))
+		}
+	}
+	for v, n := range usable {
+		if best == "" || n > usable[best] || n == usable[best] && v > best {
+			best = v
+		}
+	}
+	return list(out), best
+}
+
+// allowed tells whether the subject's bounds admit a version.
+func (j *judge) allowed(s Subject, v version.Version) bool {
+	for _, b := range s.Bounds() {
+		if b.Err == nil && !b.Set.Contains(v) {
+			return false
+		}
+	}
+	return true
+}
+
+// unpinned is the finding for a tool that is used and pinned nowhere.
+func (j *judge) unpinned(s Subject) Finding {
+	var running []resolve.Resolution
+	for _, r := range s.Resolutions {
+		if r.Version != "" {
+			running = append(running, r)
+		}
+	}
+	use := s.Uses[0]
+	message := fmt.Sprintf("%s shows that %s is used, but nothing pins its version", use.File, s.Tool.Title)
+	if len(running) > 0 {
+		message += ": each machine runs its own default (" + runs(running) + ")"
+	}
+	message += ", so builds change when a machine does."
+	file := "." + s.Tool.Name + "-version"
+	remedy := fmt.Sprintf("Add %s", file)
+	if l := j.recommended(s); l != nil {
+		remedy += fmt.Sprintf(" with %s", l.Line)
+		if !l.End.IsZero() {
+			remedy += fmt.Sprintf(" (supported until %s)", date(l.End.Time))
+		}
+	} else {
+		remedy += " with the version the team uses"
+	}
+	return Finding{Class: PinMissing, Folder: s.Folder, Tool: s.Tool.Name, Machines: names(running), Message: message,
+		Evidence: []Evidence{{File: use.File}}, Remedy: remedy + "."}
+}
+
+// recommended is the line to move to: supported for longest among those that the
+// bounds admit, one that some machine has before one that none has.
+func (j *judge) recommended(s Subject) *catalogue.Line {
+	bounds := version.All(s.Tool.Scheme())
+	for _, b := range s.Bounds() {
+		if b.Err == nil {
+			bounds = bounds.Intersect(b.Set)
+		}
+	}
+	var best *catalogue.Line
+	bestInstalled := false
+	for _, l := range s.Tool.Lines {
+		part := l.Set().Intersect(bounds)
+		if part.IsEmpty() || l.EndedOn(j.in.Day) || j.in.Day.Before(l.Released.Time) || j.ending(l) {
+			continue
+		}
+		installed := slices.ContainsFunc(s.Resolutions, func(r resolve.Resolution) bool { return j.has(s, r.Machine, part) })
+		if best == nil || installed || !bestInstalled {
+			best, bestInstalled = l, installed
+		}
+	}
+	return best
+}
+
+func (j *judge) has(s Subject, machine string, set version.Set) bool {
+	for _, m := range j.in.Machines {
+		if m.Name() == machine {
+			return m.Newest(s.Tool.Name, set, "") != nil
+		}
+	}
+	return false
+}
+
+// unknownVersions reports pins that name what was never released, or cannot be told.
+func (j *judge) unknownVersions(s Subject) {
+	for _, pin := range s.Pins() {
+		var why string
+		switch {
+		case pin.Err != nil && pin.Unknown == "":
+			why = "which is no version of it"
+		case pin.Unknown != "":
+			why = fmt.Sprintf("and %q is no vendor or variant that the catalogue knows", pin.Unknown)
+		case pin.Alias != "" || pin.System:
+			continue
+		default:
+			reason := s.Tool.Unreleased(pin.Set, j.in.Day)
+			if reason == "" {
+				continue
+			}
+			why = "a version that was never released: " + reason
+		}
+		remedy := "Correct the version"
+		if l := j.recommended(s); l != nil {
+			remedy += fmt.Sprintf("; the line to use is %s", l.Line)
+		}
+		j.report(Finding{Class: VersionUnknown, Folder: pin.Folder, Tool: s.Tool.Name, Machines: names(s.Resolutions),
+			Message:  fmt.Sprintf("%s asks for %s, %s. No machine can ever have it.", at(pin), asks(s, pin), why),
+			Evidence: evidence(pin), Remedy: remedy + "."}, "")
+	}
+}
+
+// floating reports pins that name no version.
+func (j *judge) floating(s Subject) {
+	for _, pin := range s.Pins() {
+		if !pin.Floating {
+			continue
+		}
+		var running []resolve.Resolution
+		for _, r := range s.Resolutions {
+			if r.Version != "" {
+				running = append(running, r)
+			}
+		}
+		message := fmt.Sprintf("%s asks for %s, which names no version", at(pin), asks(s, pin))
+		if len(running) > 0 {
+			message += ": today it is " + runs(running)
+		}
+		message += ". Machines differ, or will, without any change to the repository."
+		remedy := "Name a version"
+		if l := j.recommended(s); l != nil {
+			remedy = fmt.Sprintf("Write %s in %s", l.Line, at(pin))
+		}
+		j.report(Finding{Class: PinFloating, Folder: pin.Folder, Tool: s.Tool.Name, Machines: names(running),
+			Message: message, Evidence: evidence(pin), Remedy: remedy + "."}, "")
+	}
+}
+
+// disagree reports pins of one folder that admit no common version.
+func (j *judge) disagree(s Subject) {
+	pins := s.Pins()
+	for i, a := range pins {
+		for _, b := range pins[i+1:] {
+			if a.Err != nil || b.Err != nil || !a.Set.Intersect(b.Set).IsEmpty() || a.Set.IsEmpty() || b.Set.IsEmpty() {
+				if a.Vendor == b.Vendor || a.Vendor == "" || b.Vendor == "" {
+					continue
+				}
+			}
+			message := fmt.Sprintf("%s asks for %s and %s for %s; no version is both. Which one runs depends on the program that reads the file",
+				at(a), asks(s, a), at(b), asks(s, b))
+			var running []resolve.Resolution
+			for _, r := range s.Resolutions {
+				if r.Version != "" {
+					running = append(running, r)
+				}
+			}
+			if len(running) > 0 {
+				message += fmt.Sprintf(" (here %s is taken first: %s)", a.File, runs(running))
+			}
+			j.report(Finding{Class: ClaimsDisagree, Folder: s.PinFolder, Tool: s.Tool.Name, Machines: names(s.Resolutions),
+				Message: message + ".", Evidence: evidence(a, b),
+				Remedy: fmt.Sprintf("Keep one of the two, or write the same version in %s and %s.", at(a), at(b))}, "")
+		}
+	}
+}
+
+// bounds reports chosen versions outside a bound, and bounds that the pin cannot meet.
+func (j *judge) bounds(s Subject) {
+	for _, b := range s.Bounds() {
+		if b.Err != nil {
+			j.report(Finding{Class: FileUnreadable, Folder: b.Folder, Tool: s.Tool.Name, Machines: []string{},
+				Message:  fmt.Sprintf("%s restricts %s with %q, which cannot be read as a range: %s. It is not checked.", at(b), s.Tool.Title, b.Raw, reason(b.Err)),
+				Evidence: evidence(b), Remedy: "Correct the range."}, "range")
+			continue
+		}
+		j.bound(s, b)
+	}
+}
+
+func (j *judge) bound(s Subject, b resolve.Asked) {
+	var outside []resolve.Resolution
+	for _, r := range s.Resolutions {
+		if !r.Number.IsZero() && !b.Set.Contains(r.Number) {
+			outside = append(outside, r)
+		}
+	}
+	pins := s.Pins()
+	never := len(pins) > 0 && pins[0].Err == nil && pins[0].Unknown == "" && !pins[0].Set.IsEmpty() && pins[0].Set.Intersect(b.Set).IsEmpty()
+	if len(outside) == 0 && !never {
+		return
+	}
+	f := Finding{Class: BoundViolated, Folder: s.Folder, Tool: s.Tool.Name, Machines: names(outside), Evidence: evidence(b)}
+	switch {
+	case never:
+		f.Machines = names(s.Resolutions)
+		f.Evidence = evidence(b, pins[0])
+		f.Message = fmt.Sprintf("%s asks for %s, but %s allows only %s: the pin can never meet the bound",
+			at(pins[0]), asks(s, pins[0]), at(b), asks(s, b))
+		if len(outside) > 0 {
+			f.Message += fmt.Sprintf(" (%s would run)", runs(outside))
+		}
+		f.Remedy = fmt.Sprintf("Bring %s and %s together", at(pins[0]), at(b))
+		if l := j.recommended(s); l != nil {
+			f.Remedy = fmt.Sprintf("Pin %s in %s, which the bound allows", l.Line, at(pins[0]))
+		}
+	case len(pins) > 0:
+		f.Evidence = evidence(b, pins[0])
+		f.Message = fmt.Sprintf("%s allows only %s, but with the pin in %s %s would run", at(b), asks(s, b), at(pins[0]), runs(outside))
+		f.Remedy = fmt.Sprintf("Narrow the pin in %s to %s, or install a version inside it", at(pins[0]), pins[0].Set.Intersect(b.Set))
+	default:
+		f.Message = fmt.Sprintf("%s allows only %s, but nothing pins it and %s would run", at(b), asks(s, b), runs(outside))
+		f.Remedy = fmt.Sprintf("Install %s inside %s on %s and pin it", s.Tool.Title, b.Set, some(names(outside)))
+	}
+	f.Message += ", which the project does not support."
+	f.Remedy += "."
+	j.report(f, "")
+}
+
+// reason is an error's last part, which says what is wrong.
+func reason(err error) string {
+	text := err.Error()
+	if i := strings.LastIndex(text, ": "); i >= 0 {
+		return text[i+2:]
+	}
+	return text
+}

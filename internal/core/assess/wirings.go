@@ -1,0 +1,131 @@
+package assess
+
+import (
+	"fmt"
+
+	"wexo/internal/core/inventory"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
+)
+
+// wirings follows what editors are pointed at and compares it with the choice.
+func (j *judge) wirings(s Subject) {
+	for _, w := range s.Wirings() {
+		switch {
+		case w.Inside != nil:
+			j.insideWiring(s, w)
+		case isPath(w.Raw):
+			j.outsideWiring(s, w)
+		}
+	}
+}
+
+// isPath tells a path from a command that is looked up on PATH or an editor's variable.
+func isPath(raw string) bool {
+	return raw != "" && (raw[0] == '/' || raw[0] == '~')
+}
+
+// insideWiring judges a path that leads into the repository, by what was read there.
+func (j *judge) insideWiring(s Subject, w resolve.Asked) {
+	if !w.Inside.Exists {
+		if j.repo.Ref != "" {
+			return // a committed tree does not hold what is made on the machine
+		}
+		j.report(Finding{Class: InterpreterDangling, Folder: s.Folder, Tool: s.Tool.Name, Machines: names(s.Resolutions),
+			Message: fmt.Sprintf("%s points the editor at %s, and nothing is there: the editor falls back to another %s or refuses to start.",
+				at(w), w.Raw, s.Tool.Title),
+			Evidence: evidence(w), Remedy: fmt.Sprintf("Create it, or point %s at an installation.", at(w))}, "")
+		return
+	}
+	v, err := s.Tool.Scheme().Parse(w.Inside.Version)
+	if err != nil {
+		return
+	}
+	if against, differs := j.differs(s, v); differs {
+		j.mismatch(s, w, against, []string{}, w.Inside.Version, w.Inside.Path)
+	}
+}
+
+// outsideWiring judges a path on the machines, one by one.
+func (j *judge) outsideWiring(s Subject, w resolve.Asked) {
+	var dangling []string
+	known := map[string][]string{} // version to machines
+	var order []string
+	paths := map[string]string{}
+	var against resolve.Asked
+	for _, m := range j.in.Machines {
+		in, there := m.At(s.Tool.Name, w.Raw)
+		if !there {
+			dangling = append(dangling, m.Name())
+			continue
+		}
+		if in == nil || in.Number.IsZero() || w.Serves == "editor" {
+			continue
+		}
+		a, differs := j.differs(s, in.Number)
+		if !differs {
+			continue
+		}
+		against = a
+		if known[in.Version] == nil {
+			order = append(order, in.Version)
+		}
+		known[in.Version], paths[in.Version] = append(known[in.Version], m.Name()), in.Path
+	}
+	for _, v := range order {
+		j.mismatch(s, w, against, known[v], v, paths[v])
+	}
+	if len(dangling) > 0 {
+		j.report(Finding{Class: InterpreterDangling, Folder: s.Folder, Tool: s.Tool.Name, Machines: dangling,
+			Message: fmt.Sprintf("%s points the editor at %s, which leads to no %s on %s: the editor there falls back to another one or refuses to start.",
+				at(w), w.Raw, s.Tool.Title, some(dangling)),
+			Evidence: evidence(w), Remedy: j.rewire(s, w, dangling)}, "")
+	}
+}
+
+// differs finds the claim that a wired version breaks: the pin, or a bound where nothing is pinned.
+func (j *judge) differs(s Subject, v version.Version) (resolve.Asked, bool) {
+	judged := s.Pins()
+	if len(judged) > 0 {
+		judged = judged[:1]
+	} else {
+		judged = s.Bounds()
+	}
+	for _, a := range judged {
+		if a.Err == nil && a.Unknown == "" && !a.Set.IsEmpty() && !a.Set.Contains(v) {
+			return a, true
+		}
+	}
+	return resolve.Asked{}, false
+}
+
+func (j *judge) mismatch(s Subject, w, against resolve.Asked, machines []string, runs, path string) {
+	where := ""
+	if len(machines) > 0 {
+		where = " on " + some(machines)
+	}
+	ended := ""
+	if v, err := s.Tool.Scheme().Parse(runs); err == nil {
+		if l := s.Tool.LineOf(v); l != nil && l.EndedOn(j.in.Day) {
+			ended = fmt.Sprintf(" (support for %s ended on %s)", l.Line, date(l.End.Time))
+		}
+	}
+	j.report(Finding{Class: InterpreterMismatch, Folder: s.Folder, Tool: s.Tool.Name, Machines: machines,
+		Message: fmt.Sprintf("The editor runs %s %s%s%s, but %s asks for %s. %s points it at %s, so what the editor checks and runs is not what the terminal does.",
+			s.Tool.Title, runs, where, ended, at(against), asks(s, against), at(w), path),
+		Evidence: evidence(w, against), Remedy: j.rewire(s, w, machines)}, runs)
+}
+
+// rewire proposes the installation that the choice leads to on the machines.
+func (j *judge) rewire(s Subject, w resolve.Asked, machines []string) string {
+	for _, r := range s.Resolutions {
+		for _, m := range machines {
+			if r.Machine == m && r.Chosen != nil && r.State == resolve.Met {
+				return fmt.Sprintf("Point %s at %s (%s), or at a path inside the repository that every machine can make.", at(w), target(r.Chosen), r.Version)
+			}
+		}
+	}
+	return fmt.Sprintf("Point %s at an installation that the pin asks for, or remove the setting.", at(w))
+}
+
+func target(in *inventory.Installed) string { return in.Path }

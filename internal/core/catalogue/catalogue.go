@@ -1,0 +1,283 @@
+// Package catalogue holds what is known of tools, as data: names, version scheme,
+// how an installation shows its version, the claims it makes in manifests, and its
+// support lines. One YAML file a tool stands in data/; adding a tool is adding a file.
+package catalogue
+
+import (
+	"bytes"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+
+	"go.yaml.in/yaml/v3"
+
+	"wexo/internal/core/version"
+)
+
+//go:embed data/*.yaml
+var embedded embed.FS
+
+// Catalogue is every known tool. It is read-only and may be shared.
+type Catalogue struct {
+	tools  []*Tool
+	byName map[string]*Tool
+	files  map[string][]Use // base name of a known file to the rules that read it
+}
+
+// Use is a claim rule together with its tool.
+type Use struct {
+	Tool *Tool
+	Rule *ClaimRule
+}
+
+// Tool is one kind of toolchain.
+type Tool struct {
+	Name          string            `yaml:"tool"`
+	Title         string            `yaml:"title"`
+	Names         []string          `yaml:"names"`
+	SchemeName    string            `yaml:"scheme"`
+	Dialect       string            `yaml:"dialect"`
+	Uses          []string          `yaml:"uses"` // files that show a folder uses the tool
+	BoundsSuffice bool              `yaml:"bounds-suffice"`
+	BundledWith   string            `yaml:"bundled-with"`
+	Aliases       map[string]string `yaml:"aliases"`
+	Vendors       map[string]Vendor `yaml:"vendors"`
+	Packages      []PackageKind     `yaml:"packages"`
+	Installation  Installation      `yaml:"installation"`
+	Overrides     []Override        `yaml:"overrides"`
+	Claims        []ClaimRule       `yaml:"claims"`
+	Ends          string            `yaml:"ends"`
+	PatchesBelow  int               `yaml:"patches-below"` // no line ever had a last number this high; 0 where unknown
+	Checked       Date              `yaml:"checked"`
+	Sources       []string          `yaml:"sources"`
+	Lines         []*Line           `yaml:"lines"`
+	scheme        version.Scheme
+}
+
+// Scheme is the order of the tool's versions.
+func (t *Tool) Scheme() version.Scheme { return t.scheme }
+
+// Vendor is one maker of a tool's builds: how pins name it and how its installations do.
+type Vendor struct {
+	Labels []string `yaml:"labels"`
+	Maker  Pattern  `yaml:"maker"`
+}
+
+// PackageKind tells a kit from a runtime by a file beside the executable.
+type PackageKind struct {
+	Kind   string `yaml:"kind"`
+	Beside string `yaml:"beside"` // relative to the installation's home; empty matches always
+}
+
+// Installation says how an installation of the tool is laid out.
+type Installation struct {
+	Executables []string               `yaml:"executables"` // base names, globs allowed, best first
+	Inside      []string               `yaml:"inside"`      // folders below the home that hold them
+	Version     []VersionSource        `yaml:"version"`     // tried in order
+	Maker       *FilePattern           `yaml:"maker"`
+	NotBeside   []string               `yaml:"not-beside"` // files in the home that show it is no installation of its own
+	Components  map[string]FilePattern `yaml:"components"`
+}
+
+// VersionSource is one way to learn an installation's version: from a file below its
+// home, or by running it with arguments. The pattern's groups are joined with dots.
+type VersionSource struct {
+	File    string   `yaml:"file"`
+	Run     []string `yaml:"run"`
+	Pattern Pattern  `yaml:"pattern"`
+}
+
+// FilePattern takes the first group of a pattern from a file below an installation's home.
+type FilePattern struct {
+	File    string  `yaml:"file"`
+	Pattern Pattern `yaml:"pattern"`
+}
+
+// Override is an environment variable that beats a repository's pin.
+type Override struct {
+	Variable string    `yaml:"variable"`
+	Reading  string    `yaml:"reading"` // "path" or "version"
+	Ignore   []Pattern `yaml:"ignore"`
+}
+
+// ClaimRule describes a claim that known files make.
+type ClaimRule struct {
+	Files   []string   `yaml:"files"`
+	Format  string     `yaml:"format"` // json, toml, xml, gomod, text
+	Select  []string   `yaml:"select"` // the first that is there makes the claim
+	Pattern Pattern    `yaml:"pattern"`
+	Role    string     `yaml:"role"`
+	Dialect string     `yaml:"dialect"`
+	Reading string     `yaml:"reading"` // "", "minimum" or "path"
+	Ignore  []string   `yaml:"ignore"`
+	Serves  string     `yaml:"serves"` // "editor" where a path is the editor's own runtime, not the project's
+	When    *Condition `yaml:"when"`
+}
+
+// Condition limits a rule to files where another value is as given.
+type Condition struct {
+	Select string `yaml:"select"`
+	Is     string `yaml:"is"`
+}
+
+// Pattern is a regular expression in YAML; its zero value matches nothing.
+type Pattern struct{ *regexp.Regexp }
+
+// UnmarshalYAML compiles the expression and reports the line of a bad one.
+func (p *Pattern) UnmarshalYAML(n *yaml.Node) error {
+	re, err := regexp.Compile(n.Value)
+	if err != nil {
+		return fmt.Errorf("line %d: %w", n.Line, err)
+	}
+	p.Regexp = re
+	return nil
+}
+
+// Date is a day without a time, UTC.
+type Date struct{ time.Time }
+
+// UnmarshalYAML reads 2026-11-16.
+func (d *Date) UnmarshalYAML(n *yaml.Node) error {
+	t, err := time.Parse(time.DateOnly, n.Value)
+	if err != nil {
+		return fmt.Errorf("line %d: %q is not a date such as 2026-11-16", n.Line, n.Value)
+	}
+	d.Time = t
+	return nil
+}
+
+// Embedded is the catalogue that comes with Wexo.
+func Embedded() (*Catalogue, error) {
+	data, err := fs.Sub(embedded, "data")
+	if err != nil {
+		return nil, err
+	}
+	return Load(data)
+}
+
+// Load reads every *.yaml file of a folder. Errors name the file and the line.
+func Load(dir fs.FS) (*Catalogue, error) {
+	names, err := fs.Glob(dir, "*.yaml")
+	if err != nil {
+		return nil, err
+	}
+	c := &Catalogue{byName: map[string]*Tool{}, files: map[string][]Use{}}
+	var problems []error
+	for _, name := range names {
+		data, err := fs.ReadFile(dir, name)
+		if err == nil {
+			err = c.add(data)
+		}
+		if err != nil {
+			problems = append(problems, fmt.Errorf("catalogue file %s: %w", name, err))
+		}
+	}
+	slices.SortFunc(c.tools, func(a, b *Tool) int { return strings.Compare(a.Name, b.Name) })
+	return c, errors.Join(problems...)
+}
+
+func (c *Catalogue) add(data []byte) error {
+	t := &Tool{}
+	decoder := yaml.NewDecoder(bytes.NewReader(data))
+	decoder.KnownFields(true)
+	if err := decoder.Decode(t); err != nil {
+		return err
+	}
+	if err := t.check(); err != nil {
+		return err
+	}
+	for _, name := range append([]string{t.Name}, t.Names...) {
+		name = strings.ToLower(name)
+		if other, taken := c.byName[name]; taken {
+			return fmt.Errorf("the name %q already belongs to %s", name, other.Title)
+		}
+		c.byName[name] = t
+	}
+	c.tools = append(c.tools, t)
+	for i := range t.Claims {
+		for _, file := range t.Claims[i].Files {
+			base := file[strings.LastIndexByte(file, '/')+1:]
+			c.files[base] = append(c.files[base], Use{t, &t.Claims[i]})
+		}
+	}
+	for _, file := range t.Uses {
+		c.files[file] = append(c.files[file], Use{Tool: t})
+	}
+	return nil
+}
+
+var roles = []string{"pin", "bound", "wiring", "setup", "component", "residue"}
+
+func (t *Tool) check() error {
+	if t.Name == "" || t.Title == "" {
+		return errors.New("tool and title must be given")
+	}
+	scheme, ok := version.SchemeNamed(t.SchemeName)
+	if !ok {
+		return fmt.Errorf("unknown scheme %q; known are %s", t.SchemeName, strings.Join(version.SchemeNames(), ", "))
+	}
+	t.scheme = scheme
+	for _, rule := range t.Claims {
+		if !slices.Contains(roles, rule.Role) {
+			return fmt.Errorf("unknown role %q; known are %s", rule.Role, strings.Join(roles, ", "))
+		}
+	}
+	return t.readLines()
+}
+
+// Tools lists every tool, sorted by name.
+func (c *Catalogue) Tools() []*Tool { return c.tools }
+
+// Tool finds a tool by its name or one of its other names, in any case.
+func (c *Catalogue) Tool(name string) (*Tool, bool) {
+	t, ok := c.byName[strings.ToLower(name)]
+	return t, ok
+}
+
+// RulesFor lists what is known to read from a file with this path.
+func (c *Catalogue) RulesFor(path string) []Use {
+	var out []Use
+	for _, use := range c.files[path[strings.LastIndexByte(path, '/')+1:]] {
+		if use.Rule == nil || slices.ContainsFunc(use.Rule.Files, func(f string) bool { return path == f || strings.HasSuffix(path, "/"+f) }) {
+			out = append(out, use)
+		}
+	}
+	return out
+}
+
+// Known tells whether any rule reads a file with this base name.
+func (c *Catalogue) Known(base string) bool { return len(c.files[base]) > 0 }
+
+// VendorOf finds the vendor that a label in a pin names.
+func (t *Tool) VendorOf(label string) (string, bool) {
+	label = strings.ToLower(label)
+	if _, ok := t.Vendors[label]; ok {
+		return label, true
+	}
+	for name, v := range t.Vendors {
+		if slices.Contains(v.Labels, label) {
+			return name, true
+		}
+	}
+	return "", false
+}
+
+// VendorMade finds the vendor by what an installation says of its maker; the maker's own words where none is known.
+func (t *Tool) VendorMade(maker string) string {
+	names := make([]string, 0, len(t.Vendors))
+	for name := range t.Vendors {
+		names = append(names, name)
+	}
+	slices.Sort(names)
+	for _, name := range names {
+		if p := t.Vendors[name].Maker; p.Regexp != nil && p.MatchString(maker) {
+			return name
+		}
+	}
+	return maker
+}

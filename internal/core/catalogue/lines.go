@@ -1,0 +1,235 @@
+package catalogue
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"wexo/internal/core/version"
+)
+
+// Line is a release line with its dated support phases.
+type Line struct {
+	Line         string `yaml:"line"`
+	Name         string `yaml:"name"` // code name
+	Released     Date   `yaml:"released"`
+	LongTerm     Date   `yaml:"long-term"`   // start of long-term support; zero where there is none
+	Maintenance  Date   `yaml:"maintenance"` // start of fixes only
+	End          Date   `yaml:"end"`         // last day of support; zero where none is announced
+	NewestText   string `yaml:"newest"`      // newest release known when the data was checked
+	PatchesBelow int    `yaml:"patches-below"`
+	set          version.Set
+	first        version.Version
+	newest       version.Version
+}
+
+// Set is every release of the line.
+func (l *Line) Set() version.Set { return l.set }
+
+// Phase is where a line stands in its life on a day.
+type Phase string
+
+// The phases, in the order a line goes through them.
+const (
+	Upcoming    Phase = "upcoming"
+	Current     Phase = "current"
+	LongTerm    Phase = "long-term"
+	Maintenance Phase = "maintenance"
+	Ended       Phase = "ended"
+)
+
+// PhaseOn is the line's phase on a day.
+func (l *Line) PhaseOn(day time.Time) Phase {
+	begun := func(d Date) bool { return !d.IsZero() && !day.Before(d.Time) }
+	switch {
+	case !begun(l.Released):
+		return Upcoming
+	case l.EndedOn(day):
+		return Ended
+	case begun(l.Maintenance):
+		return Maintenance
+	case begun(l.LongTerm):
+		return LongTerm
+	}
+	return Current
+}
+
+// EndedOn tells whether the last day of support lies before the day.
+func (l *Line) EndedOn(day time.Time) bool {
+	return !l.End.IsZero() && !day.Before(l.End.AddDate(0, 0, 1))
+}
+
+func (t *Tool) readLines() error {
+	for _, l := range t.Lines {
+		if l.Released.IsZero() {
+			return fmt.Errorf("line %q has no release date", l.Line)
+		}
+		set, err := version.ParseRange("plain", t.scheme, l.Line)
+		if err != nil {
+			return fmt.Errorf("line %q: %w", l.Line, err)
+		}
+		if l.first, err = t.scheme.Parse(l.Line); err != nil {
+			return err
+		}
+		l.set = set
+		if l.NewestText != "" {
+			if l.newest, err = t.scheme.Parse(l.NewestText); err != nil {
+				return fmt.Errorf("newest of line %q: %w", l.Line, err)
+			}
+			if !set.Contains(l.newest) {
+				return fmt.Errorf("newest %s does not belong to line %s", l.NewestText, l.Line)
+			}
+		}
+		if !l.End.IsZero() && l.End.Before(l.Released.Time) {
+			return fmt.Errorf("line %q ends before it is released", l.Line)
+		}
+	}
+	slices.SortFunc(t.Lines, func(a, b *Line) int { return a.first.Compare(b.first) })
+	switch t.Ends {
+	case "":
+	case "second-next-release":
+		for i := range t.Lines {
+			if i+2 < len(t.Lines) && t.Lines[i].End.IsZero() {
+				t.Lines[i].End = t.Lines[i+2].Released
+			}
+		}
+	default:
+		return errors.New("ends must be second-next-release or left out")
+	}
+	return nil
+}
+
+// LineOf is the line a version belongs to, nil where none is known.
+func (t *Tool) LineOf(v version.Version) *Line {
+	for _, l := range t.Lines {
+		if l.set.WithPrereleases().Contains(v) {
+			return l
+		}
+	}
+	return nil
+}
+
+// LineFor is the only line a set can choose from; nil where it spans several or none.
+func (t *Tool) LineFor(set version.Set) *Line {
+	for _, l := range t.Lines {
+		if set.SubsetOf(l.set) {
+			return l
+		}
+	}
+	return nil
+}
+
+// NewestLine is the newest line released by the day, of those with long-term support
+// (begun by the day and not ended) where longTerm is asked for.
+func (t *Tool) NewestLine(day time.Time, longTerm bool) *Line {
+	for _, l := range slices.Backward(t.Lines) {
+		if day.Before(l.Released.Time) {
+			continue
+		}
+		if !longTerm || !l.LongTerm.IsZero() && !day.Before(l.LongTerm.Time) && !l.EndedOn(day) {
+			return l
+		}
+	}
+	return nil
+}
+
+// OldestSupported is the oldest line that is supported on the day and has been released.
+func (t *Tool) OldestSupported(day time.Time) *Line {
+	for _, l := range t.Lines {
+		if !l.EndedOn(day) && !day.Before(l.Released.Time) {
+			return l
+		}
+	}
+	return nil
+}
+
+// EndedBefore tells whether everything older than the oldest known line, such as v, is out of support.
+func (t *Tool) EndedBefore(v version.Version, day time.Time) bool {
+	return len(t.Lines) > 0 && v.Compare(t.Lines[0].first) < 0 && t.Lines[0].EndedOn(day)
+}
+
+// Unreleased tells why no release can be in the set; "" where one is or may be. What
+// may have come out after the catalogue was checked counts as possible.
+func (t *Tool) Unreleased(set version.Set, day time.Time) string {
+	if len(t.Lines) == 0 || set.IsEmpty() || set.IsAll() {
+		return ""
+	}
+	oldest, newest := t.Lines[0], t.Lines[len(t.Lines)-1]
+	if !set.Intersect(older(t.scheme, oldest.first)).IsEmpty() {
+		return ""
+	}
+	reason := fmt.Sprintf("no %s line covers it (known on %s)", t.Title, t.Checked.Format(time.DateOnly))
+	for _, l := range t.Lines {
+		part := set.Intersect(l.set)
+		if part.IsEmpty() {
+			continue
+		}
+		why := t.unreleasedIn(l, part, day)
+		if why == "" {
+			return ""
+		}
+		reason = why
+	}
+	if later := set.Intersect(t.after(newest, day)); !later.IsEmpty() {
+		return ""
+	}
+	return reason
+}
+
+func (t *Tool) unreleasedIn(l *Line, part version.Set, day time.Time) string {
+	closed := l.EndedOn(t.Checked.Time) || !day.After(t.Checked.Time)
+	if !l.newest.IsZero() && closed {
+		if part.SubsetOf(version.AtLeast(l.newest)) && !part.Contains(l.newest) {
+			return fmt.Sprintf("the newest release of line %s is %s (known on %s)", l.Line, l.newest, t.Checked.Format(time.DateOnly))
+		}
+		return ""
+	}
+	limit := l.PatchesBelow
+	if limit == 0 {
+		limit = t.PatchesBelow
+	}
+	if limit == 0 {
+		return ""
+	}
+	first, err := t.scheme.Parse(patchZero(l.Line, limit))
+	if err == nil && part.SubsetOf(version.AtLeast(first)) {
+		return fmt.Sprintf("line %s never had a release numbered %s or higher", l.Line, first)
+	}
+	return ""
+}
+
+// patchZero is the line's number with its last part at limit: 3.12.40, 17.0.60.
+func patchZero(line string, limit int) string {
+	for strings.Count(line, ".") < 1 {
+		line += ".0"
+	}
+	return line + "." + strconv.Itoa(limit)
+}
+
+// after is what may have been released after the newest known line: nothing up to the
+// day the data was checked, then two lines a year.
+func (t *Tool) after(newest *Line, day time.Time) version.Set {
+	days := day.Sub(t.Checked.Time).Hours() / 24
+	if days <= 0 {
+		return version.None(t.scheme)
+	}
+	numbers := strings.Split(newest.Line, ".")
+	last, err := strconv.Atoi(numbers[len(numbers)-1])
+	if err != nil {
+		return version.None(t.scheme)
+	}
+	numbers[len(numbers)-1] = strconv.Itoa(last + 2 + int(2*days/365))
+	limit, err := t.scheme.Parse(strings.Join(numbers, "."))
+	if err != nil {
+		return version.None(t.scheme)
+	}
+	return version.AtLeast(newest.first).Intersect(older(t.scheme, limit)).Intersect(newest.set.Complement())
+}
+
+// older is every release below v.
+func older(s version.Scheme, v version.Version) version.Set {
+	return version.AtLeast(v).Complement().Intersect(version.Releases(s))
+}

@@ -1,0 +1,170 @@
+package inventory
+
+import (
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/version"
+)
+
+// Machine is an inventory with its versions read, ready for questions. It is
+// read-only and may be shared.
+type Machine struct {
+	Inventory Inventory
+	byTool    map[string][]*Installed
+	// Follow gives the real path behind a path on the machine; nil where the machine
+	// cannot be asked. ok is false where nothing is there.
+	Follow func(path string) (real string, ok bool)
+}
+
+// Installed is an installation with its version read; Version is zero where it cannot be told.
+type Installed struct {
+	Installation
+	Number version.Version
+}
+
+// NewMachine reads the versions of an inventory.
+func NewMachine(inv Inventory, c *catalogue.Catalogue) *Machine {
+	m := &Machine{Inventory: inv, byTool: map[string][]*Installed{}}
+	for _, in := range inv.Installations {
+		tool, known := c.Tool(in.Tool)
+		if !known {
+			continue
+		}
+		number, err := tool.Scheme().Parse(in.Version)
+		if err != nil {
+			number = version.Version{}
+		}
+		m.byTool[tool.Name] = append(m.byTool[tool.Name], &Installed{in, number})
+	}
+	for _, list := range m.byTool {
+		slices.SortStableFunc(list, func(a, b *Installed) int { return b.Number.Compare(a.Number) })
+	}
+	return m
+}
+
+// Name is the machine's name.
+func (m *Machine) Name() string { return m.Inventory.Machine.Name }
+
+// Installed lists a tool's installations, newest first.
+func (m *Machine) Installed(tool string) []*Installed { return m.byTool[tool] }
+
+// Newest is the newest working installation in the set, of the vendor where one is asked for; nil where none is.
+func (m *Machine) Newest(tool string, set version.Set, vendor string) *Installed {
+	for _, in := range m.byTool[tool] {
+		if set.Contains(in.Number) && in.Health != "broken" && (vendor == "" || in.Vendor == vendor) {
+			return in
+		}
+	}
+	return nil
+}
+
+// Nearest gives the installed versions next to a set: the newest below it and the oldest
+// above it. A version in the set of another vendor than asked for comes first.
+func (m *Machine) Nearest(tool string, set version.Set) []*Installed {
+	var inside, below, above *Installed
+	for _, in := range m.byTool[tool] {
+		switch {
+		case in.Number.IsZero():
+		case set.Contains(in.Number):
+			if inside == nil {
+				inside = in
+			}
+		case isBelow(set, in.Number):
+			if below == nil {
+				below = in
+			}
+		default:
+			above = in
+		}
+	}
+	var out []*Installed
+	for _, in := range []*Installed{inside, below, above} {
+		if in != nil {
+			out = append(out, in)
+		}
+	}
+	return out
+}
+
+func isBelow(set version.Set, v version.Version) bool {
+	return set.Intersect(version.AtLeast(v)).Equal(set)
+}
+
+// FirstOnPath is what a terminal finds first for the tool.
+func (m *Machine) FirstOnPath(tool string) (OnPath, bool) {
+	for _, p := range m.Inventory.FirstOnPath {
+		if p.Tool == tool {
+			return p, true
+		}
+	}
+	return OnPath{}, false
+}
+
+// Default is the user's default for the tool.
+func (m *Machine) Default(tool string) (Default, bool) {
+	for _, d := range m.Inventory.Defaults {
+		if d.Tool == tool {
+			return d, true
+		}
+	}
+	return Default{}, false
+}
+
+// Override is the variable that beats pins of the tool.
+func (m *Machine) Override(tool string) (Override, bool) {
+	for _, o := range m.Inventory.Overrides {
+		if o.Tool == tool {
+			return o, true
+		}
+	}
+	return Override{}, false
+}
+
+var numbered = regexp.MustCompile(`\d+(?:\.\d+)*$`)
+
+// At is the installation a path on the machine leads to: its executable, its home, or
+// another name of its executable. there is false where the machine is known to have
+// nothing at the path.
+func (m *Machine) At(tool, raw string) (found *Installed, there bool) {
+	at := path.Clean(strings.ReplaceAll(raw, `\`, "/"))
+	if rest, ok := strings.CutPrefix(at, "~"); ok && m.Inventory.Machine.Home != "" {
+		at = path.Join(m.Inventory.Machine.Home, rest)
+	}
+	if m.Follow != nil {
+		real, ok := m.Follow(at)
+		if !ok {
+			return nil, false
+		}
+		if in := m.match(tool, real); in != nil {
+			return in, true
+		}
+		return m.match(tool, at), true
+	}
+	in := m.match(tool, at)
+	return in, in != nil
+}
+
+func (m *Machine) match(tool, at string) *Installed {
+	var best *Installed
+	for _, in := range m.byTool[tool] {
+		switch {
+		case in.Path == at || in.Home == at && in.Origin != "system":
+			return in
+		case in.Origin == "system" && path.Dir(at) != path.Dir(in.Path), !sameNumber(path.Base(at), in.Number):
+		case in.Origin != "system" && !strings.HasPrefix(at, in.Home+"/"):
+		case best == nil || len(in.Home) > len(best.Home):
+			best = in
+		}
+	}
+	return best
+}
+
+// sameNumber tells whether an executable's name that ends in a number (python3.11) fits the version.
+func sameNumber(base string, v version.Version) bool {
+	number := numbered.FindString(base)
+	return number == "" || v.String() == number || strings.HasPrefix(v.String(), number+".")
+}

@@ -1,0 +1,217 @@
+// Package resolve turns claims and an inventory into resolutions: for one folder, tool
+// and machine, the installation that would run, and the ladder that led to it.
+package resolve
+
+import (
+	"path"
+	"slices"
+	"strings"
+	"time"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/version"
+)
+
+// Subject is one folder and tool with everything that is said of it there.
+type Subject struct {
+	Folder    string
+	Tool      *catalogue.Tool
+	Claims    []Asked // in force in the folder, own first
+	Uses      []claim.Use
+	PinFolder string // where the deciding pins stand; meaningless without pins
+}
+
+// Asked is a claim with what it asks for on a day.
+type Asked struct {
+	claim.Claim
+	claim.Wanted
+	Floating bool
+	Err      error // the text could not be read; the set is then empty
+}
+
+// Own tells whether the claim stands in the subject's own folder.
+func (s *Subject) Own(a Asked) bool { return a.Folder == s.Folder }
+
+// Pins are the claims that decide, nearest folder only.
+func (s *Subject) Pins() []Asked { return s.with(claim.Pin) }
+
+// Bounds are the claims that judge.
+func (s *Subject) Bounds() []Asked { return s.with(claim.Bound) }
+
+// Wirings are the claims of editors.
+func (s *Subject) Wirings() []Asked { return s.with(claim.Wiring) }
+
+func (s *Subject) with(role claim.Role) []Asked {
+	var out []Asked
+	for _, a := range s.Claims {
+		if a.Role == role {
+			out = append(out, a)
+		}
+	}
+	return out
+}
+
+// Feasible is what every readable pin and bound allows.
+func (s *Subject) Feasible() version.Set {
+	out := version.All(s.Tool.Scheme())
+	for _, a := range s.Claims {
+		if a.Judges() {
+			out = out.Intersect(a.Set)
+		}
+	}
+	return out
+}
+
+// Judges tells whether the claim's set limits what may run.
+func (a Asked) Judges() bool {
+	return a.Err == nil && a.Role != claim.Wiring && a.Role != claim.Residue
+}
+
+// Conflict is a smallest set of claims that cannot hold together; nil where all can.
+func (s *Subject) Conflict() []Asked {
+	var judging []Asked
+	for _, a := range s.Claims {
+		if a.Judges() {
+			judging = append(judging, a)
+		}
+	}
+	if !s.Feasible().IsEmpty() || len(judging) == 0 {
+		return nil
+	}
+	for size := 1; size <= len(judging); size++ {
+		if found := emptyOf(judging, size, version.All(s.Tool.Scheme())); found != nil {
+			return found
+		}
+	}
+	return nil
+}
+
+// emptyOf finds size claims whose sets share nothing with each other inside within.
+func emptyOf(claims []Asked, size int, within version.Set) []Asked {
+	for i, a := range claims {
+		rest := within.Intersect(a.Set)
+		if size == 1 {
+			if rest.IsEmpty() {
+				return []Asked{a}
+			}
+			continue
+		}
+		if found := emptyOf(claims[i+1:], size-1, rest); found != nil {
+			return append([]Asked{a}, found...)
+		}
+	}
+	return nil
+}
+
+// Subjects groups a reading by folder and tool, sorted. Names in pins are looked up on the day.
+func Subjects(r claim.Reading, c *catalogue.Catalogue, day time.Time) []*Subject {
+	type key struct{ folder, tool string }
+	own := map[key][]Asked{}
+	subjects := map[key]*Subject{}
+	touch := func(folder, name string) *Subject {
+		k := key{folder, name}
+		if subjects[k] == nil {
+			tool, _ := c.Tool(name)
+			subjects[k] = &Subject{Folder: folder, Tool: tool}
+		}
+		return subjects[k]
+	}
+	for _, cl := range r.Claims {
+		tool, known := c.Tool(cl.Tool)
+		if !known {
+			continue
+		}
+		touch(cl.Folder, tool.Name)
+		k := key{cl.Folder, tool.Name}
+		own[k] = append(own[k], ask(cl, tool, day))
+	}
+	for _, use := range r.Uses {
+		s := touch(use.Folder, use.Tool)
+		s.Uses = append(s.Uses, use)
+	}
+	out := make([]*Subject, 0, len(subjects))
+	for _, s := range subjects {
+		s.gather(func(folder string) []Asked { return own[key{folder, s.Tool.Name}] })
+		out = append(out, s)
+	}
+	slices.SortFunc(out, func(a, b *Subject) int {
+		if r := strings.Compare(a.Folder, b.Folder); r != 0 {
+			return r
+		}
+		return strings.Compare(a.Tool.Name, b.Tool.Name)
+	})
+	return out
+}
+
+func ask(c claim.Claim, tool *catalogue.Tool, day time.Time) Asked {
+	a := Asked{Claim: c}
+	if c.Reading == "path" {
+		return a
+	}
+	a.Wanted, a.Err = c.Want(tool)
+	if a.Alias != "" {
+		alias, _ := tool.AliasOn(a.Alias, day)
+		a.Set, a.Floating = alias.Set, alias.Floating
+	}
+	if a.Role == claim.Pin && a.Err == nil && (a.System || a.Set.IsAll()) {
+		a.Floating = true
+	}
+	return a
+}
+
+// gather collects the claims in force: own ones, the pins of the nearest folder above
+// that has any, and of each manifest kind the nearest bounds above.
+func (s *Subject) gather(own func(folder string) []Asked) {
+	pinned := false
+	manifests := map[string]bool{}
+	for folder := s.Folder; ; folder = parent(folder) {
+		here := false
+		var bases []string
+		for _, a := range sorted(own(folder)) {
+			switch {
+			case a.Role == claim.Pin && !pinned:
+				s.Claims, s.PinFolder, here = append(s.Claims, a), folder, true
+			case a.Role == claim.Bound && !manifests[path.Base(a.File)]:
+				s.Claims, bases = append(s.Claims, a), append(bases, path.Base(a.File))
+			case a.Role == claim.Wiring && folder == s.Folder:
+				s.Claims = append(s.Claims, a)
+			}
+		}
+		for _, base := range bases {
+			manifests[base] = true
+		}
+		pinned = pinned || here
+		if folder == "" {
+			return
+		}
+	}
+}
+
+// sorted puts version files before manifests, so that the first pin is the plainest.
+func sorted(claims []Asked) []Asked {
+	out := slices.Clone(claims)
+	rank := func(a Asked) int {
+		if a.Recognised == claim.Standard {
+			return 1
+		}
+		return 0
+	}
+	slices.SortStableFunc(out, func(a, b Asked) int {
+		if r := rank(a) - rank(b); r != 0 {
+			return r
+		}
+		if r := strings.Compare(a.File, b.File); r != 0 {
+			return r
+		}
+		return a.Line - b.Line
+	})
+	return out
+}
+
+func parent(folder string) string {
+	if i := strings.LastIndexByte(folder, '/'); i >= 0 {
+		return folder[:i]
+	}
+	return ""
+}

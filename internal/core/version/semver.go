@@ -1,0 +1,88 @@
+package version
+
+import (
+	"errors"
+	"strings"
+)
+
+// parseSemver reads a semantic version, also in its loose forms: a leading v or =,
+// one or two missing numbers (read as 0), and build metadata, which orders nothing.
+func parseSemver(raw string) (parsed, error) {
+	s := strings.TrimLeft(raw, "v= \t")
+	numbers, rest, err := numbersOf(s)
+	if err != nil {
+		return parsed{}, err
+	}
+	if len(numbers) > 3 {
+		return parsed{}, errors.New("more than three numbers")
+	}
+	rest, build, _ := strings.Cut(rest, "+")
+	if build != "" && !identifiers(build) {
+		return parsed{}, errors.New("the build part holds other than letters, digits and hyphens")
+	}
+	pre := ""
+	if rest != "" {
+		if rest[0] != '-' {
+			return parsed{}, errors.New("text follows the number without a hyphen")
+		}
+		pre = rest[1:]
+		if !identifiers(pre) {
+			return parsed{}, errors.New("the prerelease part holds other than letters, digits and hyphens")
+		}
+	}
+	text := padded(numbers, 3)
+	p := parsed{key: semverKey(numbers, pre), text: text, prerelease: pre != "", numbers: len(numbers), exact: len(numbers) == 3 || pre != ""}
+	if pre != "" {
+		p.text += "-" + pre
+	}
+	if build != "" {
+		p.text += "+" + build
+	}
+	return p, nil
+}
+
+func identifiers(s string) bool {
+	for _, id := range strings.Split(s, ".") {
+		if id == "" || strings.Trim(id, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ-") != "" || len(id) > 200 {
+			return false
+		}
+	}
+	return true
+}
+
+func semverKey(numbers []string, pre string) string {
+	key := make([]byte, 0, 24)
+	for i := range 3 {
+		n := "0"
+		if i < len(numbers) {
+			n = numbers[i]
+		}
+		key = appendNumber(key, n)
+	}
+	if pre == "" {
+		return string(append(key, 2))
+	}
+	key = append(key, 1)
+	for id := range strings.SplitSeq(pre, ".") {
+		if allDigits(id) {
+			key = appendNumber(append(key, tagNumber), id)
+		} else {
+			key = appendWord(append(key, tagWord), id)
+		}
+	}
+	return string(append(key, tagEnd))
+}
+
+func prefixSemver(raw string) (from, to Cut, err error) {
+	numbers, rest, err := numbersOf(strings.TrimLeft(raw, "v= \t"))
+	if err != nil || rest != "" || len(numbers) > 3 {
+		return from, to, errors.New("not a partial version")
+	}
+	return semverCut(numbers), semverCut(bumped(numbers)), nil
+}
+
+// semverCut is the place before the numbers and their prereleases (npm writes it -0).
+func semverCut(numbers []string) Cut {
+	key := semverKey(numbers, "")
+	return Cut{key: key[:len(key)-1], text: padded(numbers, 3)}
+}
