@@ -245,3 +245,24 @@ func dot(folder string) string {
 	}
 	return folder
 }
+
+// ReadTop reads the version files of one folder and nothing below it, as a user's home
+// folder holds them.
+func (r *Reader) ReadTop(tree fs.FS) Reading {
+	p := &pass{tree: tree}
+	entries, err := fs.ReadDir(tree, ".")
+	if err != nil {
+		return Reading{}
+	}
+	for _, e := range entries {
+		if !e.IsDir() && strings.HasPrefix(e.Name(), ".") {
+			r.readFile(p, e.Name(), "", e, nil)
+		}
+	}
+	return Reading{Claims: p.claims}
+}
+
+// Marks tells whether a file of this name alone shows that its folder is source with claims.
+func (r *Reader) Marks(base string) bool {
+	return r.catalogue.Known(base) || namedVersionFile(base) != ""
+}

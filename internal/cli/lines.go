@@ -1,0 +1,55 @@
+package cli
+
+import (
+	"fmt"
+	"text/tabwriter"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"wexo/internal/core/catalogue"
+)
+
+func newLines(s Streams) *cobra.Command {
+	var asOf string
+	cmd := &cobra.Command{
+		Use:   "lines [TOOL]",
+		Short: "Show release lines with their support phases",
+		Args:  cobra.MaximumNArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			c, _, err := knowledge()
+			if err != nil {
+				return err
+			}
+			day, err := dayOf(asOf)
+			if err != nil {
+				return err
+			}
+			tools := c.Tools()
+			if len(args) == 1 {
+				tool, known := c.Tool(args[0])
+				if !known {
+					return usage("unknown tool %q; known are %s", args[0], toolNames(c))
+				}
+				tools = []*catalogue.Tool{tool}
+			}
+			w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
+			fmt.Fprintln(w, "TOOL\tLINE\tNAME\tRELEASED\tSUPPORT ENDS\tPHASE")
+			for _, tool := range tools {
+				for _, l := range tool.Lines {
+					fmt.Fprintf(w, "%s\t%s\t%s\t%s\t%s\t%s\n", tool.Name, l.Line, orDash(l.Name), l.Released.Format(time.DateOnly), endText(l), l.PhaseOn(day))
+				}
+			}
+			return w.Flush()
+		},
+	}
+	cmd.Flags().StringVar(&asOf, "as-of", "", "tell the phases on this `date` instead of today")
+	return cmd
+}
+
+func endText(l *catalogue.Line) string {
+	if l.End.IsZero() {
+		return "not announced"
+	}
+	return l.End.Format(time.DateOnly)
+}

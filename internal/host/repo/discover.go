@@ -1,0 +1,190 @@
+// Package repo finds repositories on disk and opens them as file systems: a git ref
+// through one git process that only reads objects, a working tree or plain folder
+// through a root that no link leads out of.
+package repo
+
+import (
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+)
+
+// Kind is what a repository is on disk.
+type Kind string
+
+// The kinds.
+const (
+	Git   Kind = "git"
+	Bare  Kind = "bare"
+	Plain Kind = "plain" // a folder of source without git
+)
+
+// Location is a repository on disk.
+type Location struct {
+	Name string // unique among those found together
+	Path string // absolute
+	Kind Kind
+}
+
+// maxDepth is how deep below a given folder repositories are looked for.
+const maxDepth = 8
+
+// Discover finds the repositories of the given folders: a folder that is a
+// repository is taken itself, otherwise every repository below it. A folder without
+// git is a plain repository where marks tells that one of its files makes claims. The
+// error names each folder that cannot be read; what was found beside it still counts.
+func Discover(dirs []string, marks func(base string) bool) ([]Location, []error) {
+	var out []Location
+	var problems []error
+	seen := map[string]bool{}
+	for _, dir := range dirs {
+		found, err := discover(dir, marks)
+		if err != nil {
+			problems = append(problems, err)
+			continue
+		}
+		for _, l := range found {
+			if !seen[l.Path] {
+				seen[l.Path] = true
+				out = append(out, l)
+			}
+		}
+	}
+	name(out)
+	return out, problems
+}
+
+func discover(dir string, marks func(string) bool) ([]Location, error) {
+	abs, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	if abs, err = filepath.EvalSymlinks(abs); err != nil {
+		return nil, fmt.Errorf("%s: no such folder", dir)
+	}
+	info, err := os.Stat(abs)
+	switch {
+	case err != nil:
+		return nil, fmt.Errorf("%s: %w", dir, err)
+	case !info.IsDir():
+		return nil, fmt.Errorf("%s: it is a file; name a folder", dir)
+	}
+	entries, err := os.ReadDir(abs)
+	if err != nil {
+		return nil, fmt.Errorf("%s: it cannot be read: %w", dir, err)
+	}
+	w := walker{marks: marks}
+	found := w.walk(abs, entries, 0)
+	if len(found) == 0 && slices.ContainsFunc(entries, isDotFile) {
+		found = []Location{{Path: abs, Kind: Plain}}
+	}
+	return found, nil
+}
+
+func isDotFile(e fs.DirEntry) bool { return e.Type().IsRegular() && strings.HasPrefix(e.Name(), ".") }
+
+type walker struct{ marks func(string) bool }
+
+func (w walker) walk(dir string, entries []fs.DirEntry, depth int) []Location {
+	if kind := kindOf(entries); kind != "" {
+		return []Location{{Path: dir, Kind: kind}}
+	}
+	var below []Location
+	marked := false
+	for _, e := range entries {
+		name := e.Name()
+		switch {
+		case e.Type().IsRegular():
+			marked = marked || w.marks(name)
+		case !e.IsDir() || depth == maxDepth || strings.HasPrefix(name, ".") || name == "node_modules":
+		default:
+			inside, err := os.ReadDir(filepath.Join(dir, name))
+			if err == nil {
+				below = append(below, w.walk(filepath.Join(dir, name), inside, depth+1)...)
+			}
+		}
+	}
+	if marked && !slices.ContainsFunc(below, func(l Location) bool { return l.Kind != Plain }) {
+		return []Location{{Path: dir, Kind: Plain}}
+	}
+	return below
+}
+
+// kindOf tells a git repository by what lies in its folder.
+func kindOf(entries []fs.DirEntry) Kind {
+	head, objects, refs := false, false, false
+	for _, e := range entries {
+		switch e.Name() {
+		case ".git":
+			return Git
+		case "HEAD":
+			head = e.Type().IsRegular()
+		case "objects":
+			objects = e.IsDir()
+		case "refs":
+			refs = e.IsDir()
+		}
+	}
+	if head && objects && refs {
+		return Bare
+	}
+	return ""
+}
+
+// At is the repository at a folder, whatever it is.
+func At(dir string) (Location, error) {
+	abs, err := filepath.Abs(dir)
+	if err != nil {
+		return Location{}, err
+	}
+	if abs, err = filepath.EvalSymlinks(abs); err != nil {
+		return Location{}, fmt.Errorf("%s: no such folder", dir)
+	}
+	entries, err := os.ReadDir(abs)
+	if err != nil {
+		return Location{}, fmt.Errorf("%s: %w", dir, err)
+	}
+	kind := kindOf(entries)
+	if kind == "" {
+		kind = Plain
+	}
+	l := []Location{{Path: abs, Kind: kind}}
+	name(l)
+	return l[0], nil
+}
+
+// name gives each repository its folder's name, with as many folders above as it takes to be unique.
+func name(list []Location) {
+	slices.SortFunc(list, func(a, b Location) int { return strings.Compare(a.Path, b.Path) })
+	for parts := 1; parts < 64; parts++ {
+		count := map[string]int{}
+		for i := range list {
+			if parts == 1 || list[i].Name == "" {
+				count[tail(list[i].Path, parts)]++
+			}
+		}
+		done := true
+		for i := range list {
+			if list[i].Name != "" {
+				continue
+			}
+			if t := tail(list[i].Path, parts); count[t] == 1 {
+				list[i].Name = t
+			} else {
+				done = false
+			}
+		}
+		if done {
+			return
+		}
+	}
+}
+
+func tail(path string, parts int) string {
+	all := strings.Split(filepath.ToSlash(path), "/")
+	t := strings.Join(all[max(len(all)-parts, 0):], "/")
+	return strings.TrimSuffix(strings.TrimPrefix(t, "/"), ".git")
+}

@@ -1,0 +1,58 @@
+package repo
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"os"
+)
+
+// Tree is an opened repository. Close it when it is read.
+type Tree struct {
+	fs.FS
+	Ref    string // what was read; empty for a working tree
+	Commit string // empty for a working tree or plain folder
+	Notice string // something the reader should know; empty where there is nothing
+	close  func() error
+}
+
+// Close frees what the tree holds.
+func (t *Tree) Close() error {
+	if t.close == nil {
+		return nil
+	}
+	return t.close()
+}
+
+// Reading says what of a repository to read.
+type Reading struct {
+	Ref      string // a git ref; empty means HEAD
+	Worktree bool   // the working tree, uncommitted and ignored files too
+}
+
+// ErrNoCommits is a repository without commits.
+var ErrNoCommits = errors.New("it has no commits yet")
+
+// Open opens a repository for reading. A plain folder is always read as it lies there;
+// so is a git repository without commits, with a notice.
+func Open(ctx context.Context, l Location, r Reading) (*Tree, error) {
+	if l.Kind == Plain || r.Worktree && l.Kind == Git {
+		return openFolder(l.Path)
+	}
+	t, err := openGit(ctx, l.Path, r.Ref)
+	if errors.Is(err, ErrNoCommits) && l.Kind == Git {
+		if t, err = openFolder(l.Path); err == nil {
+			t.Notice = "HEAD leads to no commit (the repository is new, or damaged); its working tree was read instead."
+		}
+	}
+	return t, err
+}
+
+func openFolder(path string) (*Tree, error) {
+	root, err := os.OpenRoot(path)
+	if err != nil {
+		return nil, fmt.Errorf("the folder cannot be opened: %w", err)
+	}
+	return &Tree{FS: root.FS(), close: root.Close}, nil
+}

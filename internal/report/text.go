@@ -1,0 +1,171 @@
+package report
+
+import (
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
+)
+
+// Style says how text is printed.
+type Style struct {
+	Colour bool
+	Width  int // columns; text is wrapped to it
+}
+
+// Text prints a report for people: one line of counts, then the repositories with
+// findings, each finding a sentence with its remedy.
+func Text(w io.Writer, r Report, c *catalogue.Catalogue, style Style) error {
+	p := &printer{w: w, style: style, catalogue: c}
+	p.head(r)
+	last := ""
+	for _, f := range r.Findings {
+		if f.Repository != last {
+			p.linef("\n%s", p.bold(f.Repository))
+			last = f.Repository
+		}
+		p.finding(f, len(r.Machines))
+	}
+	p.notices(r)
+	p.foot(r)
+	return p.err
+}
+
+type printer struct {
+	w         io.Writer
+	style     Style
+	catalogue *catalogue.Catalogue
+	err       error
+}
+
+func (p *printer) linef(format string, args ...any) {
+	if p.err == nil {
+		_, p.err = fmt.Fprintf(p.w, format+"\n", args...)
+	}
+}
+
+func (p *printer) paint(code, text string) string {
+	if !p.style.Colour {
+		return text
+	}
+	return "\x1b[" + code + "m" + text + "\x1b[0m"
+}
+
+func (p *printer) bold(text string) string { return p.paint("1", text) }
+func (p *printer) dim(text string) string  { return p.paint("2", text) }
+
+// mark is a severity's sign: a shape and a colour, with the class beside it as the word.
+func (p *printer) mark(s assess.Severity) string {
+	switch s {
+	case assess.Error:
+		return p.paint("31", "◆")
+	case assess.Warning:
+		return p.paint("33", "▲")
+	}
+	return p.paint("34", "○")
+}
+
+func (p *printer) head(r Report) {
+	var machines []string
+	for _, m := range r.Machines {
+		machines = append(machines, m.Name)
+	}
+	seen := strings.Join(machines, ", ")
+	if len(machines) > 4 {
+		seen = fmt.Sprintf("%s and %d more", strings.Join(machines[:3], ", "), len(machines)-3)
+	}
+	if seen == "" {
+		seen = "no machine"
+	}
+	day, err := time.Parse(time.DateOnly, r.AsOf)
+	if err != nil {
+		day = time.Time{}
+	}
+	p.linef("%s, %s, seen from %s, as of %s", count(r.Summary.Repositories, "repository", "repositories"),
+		count(r.Summary.Claims, "claim", "claims"), seen, day.Format("2 Jan 2006"))
+	healthy := r.Summary.Repositories - len(troubled(r))
+	p.linef("%s %s   %s %s   %s %s   %s", p.mark(assess.Error), count(r.Summary.BySeverity["error"], "error", "errors"),
+		p.mark(assess.Warning), count(r.Summary.BySeverity["warning"], "warning", "warnings"),
+		p.mark(assess.Note), count(r.Summary.BySeverity["note"], "note", "notes"),
+		p.dim(fmt.Sprintf("%d without findings", healthy)))
+}
+
+func troubled(r Report) map[string]bool {
+	out := map[string]bool{}
+	for _, f := range r.Findings {
+		out[f.Repository] = true
+	}
+	return out
+}
+
+func count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+func (p *printer) finding(f assess.Finding, machines int) {
+	title := ""
+	if tool, known := p.catalogue.Tool(f.Tool); known {
+		title = tool.Title + " · "
+	}
+	where := ""
+	if f.Folder != "" {
+		where = " in " + f.Folder + "/"
+	}
+	scope := ""
+	if machines > 1 && len(f.Machines) > 0 {
+		scope = p.dim(fmt.Sprintf("  on %d of %d machines", len(f.Machines), machines))
+	}
+	p.linef("  %s %s%s%s%s", p.mark(f.Severity), title, p.bold(strings.ReplaceAll(string(f.Class), "-", " ")), where, scope)
+	for _, line := range wrap(f.Message, p.style.Width-4) {
+		p.linef("    %s", line)
+	}
+	for i, line := range wrap(f.Remedy, p.style.Width-6) {
+		lead := "  "
+		if i == 0 {
+			lead = "→ "
+		}
+		p.linef("    %s%s", p.paint("36", lead), line)
+	}
+}
+
+func (p *printer) notices(r Report) {
+	for _, repo := range r.Repositories {
+		if repo.Notice != "" {
+			p.linef("\n%s\n    %s", p.bold(repo.Name), repo.Notice)
+		}
+	}
+}
+
+func (p *printer) foot(r Report) {
+	if len(r.Findings) == 0 && r.Summary.Repositories > 0 {
+		p.linef("\nEverything asked for is there and supported.")
+	}
+}
+
+// wrap breaks text at spaces into lines of at most width columns.
+func wrap(text string, width int) []string {
+	width = max(width, 30)
+	var out []string
+	line := ""
+	for word := range strings.FieldsSeq(text) {
+		switch {
+		case line == "":
+			line = word
+		case len([]rune(line))+1+len([]rune(word)) > width:
+			out = append(out, line)
+			line = word
+		default:
+			line += " " + word
+		}
+	}
+	if line != "" {
+		out = append(out, line)
+	}
+	return out
+}
