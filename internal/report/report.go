@@ -117,7 +117,7 @@ func Build(version string, reads []Read, in assess.Inputs) Report {
 	reads = slices.Clone(reads)
 	slices.SortFunc(reads, func(a, b Read) int { return strings.Compare(a.Repository.Name, b.Repository.Name) })
 	for _, read := range reads {
-		r.Repositories = append(r.Repositories, repository(read))
+		r.Repositories = append(r.Repositories, NewRepository(read))
 		r.Findings = append(r.Findings, read.Findings...)
 		r.Summary.Claims += len(read.Repository.Claims)
 	}
@@ -129,7 +129,8 @@ func Build(version string, reads []Read, in assess.Inputs) Report {
 	return r
 }
 
-func repository(read Read) Repository {
+// NewRepository puts an assessed repository into the report's form.
+func NewRepository(read Read) Repository {
 	a := read.Assessment
 	out := Repository{Name: a.Repository.Name, Path: a.Repository.Path, Ref: a.Repository.Ref, Commit: a.Repository.Commit, Notice: read.Notice, Folders: []Folder{}}
 	for _, s := range a.Subjects {
@@ -153,13 +154,18 @@ func tool(s assess.Subject) Tool {
 func claims(list []resolve.Asked) []Claim {
 	out := make([]Claim, 0, len(list))
 	for _, a := range list {
-		c := Claim{string(a.Role), a.Raw, a.Dialect, a.Reading, a.File, a.Line, a.Column, a.Recognised, a.Certainty, a.Why, ""}
-		if a.Judges() {
-			c.Range = a.Set.String()
-		}
-		out = append(out, c)
+		out = append(out, NewClaim(a))
 	}
 	return out
+}
+
+// NewClaim puts a claim into the report's form.
+func NewClaim(a resolve.Asked) Claim {
+	c := Claim{string(a.Role), a.Raw, a.Dialect, a.Reading, a.File, a.Line, a.Column, a.Recognised, a.Certainty, a.Why, ""}
+	if a.Judges() {
+		c.Range = a.Set.String()
+	}
+	return c
 }
 
 // NewResolution puts a resolution into the report's form.

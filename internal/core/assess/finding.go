@@ -50,6 +50,16 @@ var Classes = []struct {
 	{PinFloating, Warning}, {FileUnreadable, Warning}, {FileUnclaimed, Note},
 }
 
+// Known tells whether the class is one that is assessed.
+func Known(c Class) bool {
+	for _, known := range Classes {
+		if known.Class == c {
+			return true
+		}
+	}
+	return false
+}
+
 // severityOf is a class's default severity.
 func severityOf(c Class) Severity {
 	for _, known := range Classes {

@@ -210,15 +210,18 @@ type CellSeverity string
 // Claim defines model for Claim.
 type Claim = report.Claim
 
+// ClaimItem defines model for ClaimItem.
+type ClaimItem struct {
+	Claim      Claim  `json:"claim"`
+	Folder     string `json:"folder"`
+	Repository string `json:"repository"`
+	Tool       string `json:"tool"`
+}
+
 // ClaimList defines model for ClaimList.
 type ClaimList struct {
-	Claims []struct {
-		Claim      Claim  `json:"claim"`
-		Folder     string `json:"folder"`
-		Repository string `json:"repository"`
-		Tool       string `json:"tool"`
-	} `json:"claims"`
-	Total int `json:"total"`
+	Claims []ClaimItem `json:"claims"`
+	Total  int         `json:"total"`
 }
 
 // ClassCount defines model for ClassCount.
@@ -273,6 +276,12 @@ type FindingList struct {
 	Total    int       `json:"total"`
 }
 
+// FolderDetail defines model for FolderDetail.
+type FolderDetail struct {
+	Path  string       `json:"path"`
+	Tools []ToolDetail `json:"tools"`
+}
+
 // Health defines model for Health.
 type Health struct {
 	Status  string `json:"status"`
@@ -305,6 +314,14 @@ type LineList struct {
 	Lines []Line `json:"lines"`
 }
 
+// MachineAge defines model for MachineAge.
+type MachineAge struct {
+	Days    int    `json:"days"`
+	Kind    string `json:"kind"`
+	Name    string `json:"name"`
+	TakenAt string `json:"takenAt"`
+}
+
 // MachineList defines model for MachineList.
 type MachineList struct {
 	Machines []MachineSummary `json:"machines"`
@@ -322,20 +339,26 @@ type MachineSummary struct {
 
 // Matrix defines model for Matrix.
 type Matrix struct {
-	Rows []struct {
-		Cells []Cell `json:"cells"`
+	Rows  []MatrixRow  `json:"rows"`
+	Tools []MatrixTool `json:"tools"`
+}
 
-		// Loose Findings that belong to no tool
-		Loose      int    `json:"loose"`
-		Repository string `json:"repository"`
-	} `json:"rows"`
-	Tools []struct {
-		Error   int    `json:"error"`
-		Met     int    `json:"met"`
-		Title   string `json:"title"`
-		Tool    string `json:"tool"`
-		Warning int    `json:"warning"`
-	} `json:"tools"`
+// MatrixRow defines model for MatrixRow.
+type MatrixRow struct {
+	Cells []Cell `json:"cells"`
+
+	// Loose Findings that belong to no tool
+	Loose      int    `json:"loose"`
+	Repository string `json:"repository"`
+}
+
+// MatrixTool defines model for MatrixTool.
+type MatrixTool struct {
+	Error   int    `json:"error"`
+	Met     int    `json:"met"`
+	Title   string `json:"title"`
+	Tool    string `json:"tool"`
+	Warning int    `json:"warning"`
 }
 
 // NewToken defines model for NewToken.
@@ -359,13 +382,8 @@ type Overview struct {
 	Ending    []Line `json:"ending"`
 	Findings  int    `json:"findings"`
 	Freshness struct {
-		Machines []struct {
-			Days    int    `json:"days"`
-			Kind    string `json:"kind"`
-			Name    string `json:"name"`
-			TakenAt string `json:"takenAt"`
-		} `json:"machines"`
-		SurveyedAt string `json:"surveyedAt"`
+		Machines   []MachineAge `json:"machines"`
+		SurveyedAt string       `json:"surveyedAt"`
 	} `json:"freshness"`
 
 	// Healthy Repositories without findings
@@ -375,11 +393,7 @@ type Overview struct {
 	Tools        int `json:"tools"`
 
 	// Worst Repositories with most errors
-	Worst []struct {
-		Errors     int    `json:"errors"`
-		Repository string `json:"repository"`
-		Warnings   int    `json:"warnings"`
-	} `json:"worst"`
+	Worst []Trouble `json:"worst"`
 }
 
 // Problem defines model for Problem.
@@ -407,16 +421,13 @@ type RepositoryDetail struct {
 	Commit string `json:"commit"`
 
 	// Findings Findings that belong to no tool
-	Findings []Finding `json:"findings"`
-	Folders  []struct {
-		Path  string       `json:"path"`
-		Tools []ToolDetail `json:"tools"`
-	} `json:"folders"`
-	Name   string `json:"name"`
-	Notice string `json:"notice"`
-	Path   string `json:"path"`
-	ReadAt string `json:"readAt"`
-	Ref    string `json:"ref"`
+	Findings []Finding      `json:"findings"`
+	Folders  []FolderDetail `json:"folders"`
+	Name     string         `json:"name"`
+	Notice   string         `json:"notice"`
+	Path     string         `json:"path"`
+	ReadAt   string         `json:"readAt"`
+	Ref      string         `json:"ref"`
 }
 
 // RepositoryList defines model for RepositoryList.
@@ -427,15 +438,18 @@ type RepositoryList struct {
 // Resolution defines model for Resolution.
 type Resolution = report.Resolution
 
+// ResolutionItem defines model for ResolutionItem.
+type ResolutionItem struct {
+	Folder     string     `json:"folder"`
+	Repository string     `json:"repository"`
+	Resolution Resolution `json:"resolution"`
+	Tool       string     `json:"tool"`
+}
+
 // ResolutionList defines model for ResolutionList.
 type ResolutionList struct {
-	Resolutions []struct {
-		Folder     string     `json:"folder"`
-		Repository string     `json:"repository"`
-		Resolution Resolution `json:"resolution"`
-		Tool       string     `json:"tool"`
-	} `json:"resolutions"`
-	Total int `json:"total"`
+	Resolutions []ResolutionItem `json:"resolutions"`
+	Total       int              `json:"total"`
 }
 
 // Role defines model for Role.
@@ -443,30 +457,36 @@ type Role string
 
 // Ruler Positions are in lines - 2.5 is half way through the third line shown
 type Ruler struct {
-	Bars []struct {
-		Agrees bool    `json:"agrees"`
-		File   string  `json:"file"`
-		From   float32 `json:"from"`
-		Line   int     `json:"line"`
-		Role   string  `json:"role"`
-		Text   string  `json:"text"`
-		To     float32 `json:"to"`
-	} `json:"bars"`
-	Feasible []struct {
-		From float32 `json:"from"`
-		To   float32 `json:"to"`
-	} `json:"feasible"`
-	Lines []struct {
-		End   string `json:"end"`
-		Ended bool   `json:"ended"`
-		Line  string `json:"line"`
-	} `json:"lines"`
-	Ticks []struct {
-		At       float32 `json:"at"`
-		Chosen   bool    `json:"chosen"`
-		Machines int     `json:"machines"`
-		Version  string  `json:"version"`
-	} `json:"ticks"`
+	Bars     []RulerBar  `json:"bars"`
+	Feasible []Span      `json:"feasible"`
+	Lines    []RulerLine `json:"lines"`
+	Ticks    []RulerTick `json:"ticks"`
+}
+
+// RulerBar defines model for RulerBar.
+type RulerBar struct {
+	Agrees bool    `json:"agrees"`
+	File   string  `json:"file"`
+	From   float64 `json:"from"`
+	Line   int     `json:"line"`
+	Role   string  `json:"role"`
+	Text   string  `json:"text"`
+	To     float64 `json:"to"`
+}
+
+// RulerLine defines model for RulerLine.
+type RulerLine struct {
+	End   string `json:"end"`
+	Ended bool   `json:"ended"`
+	Line  string `json:"line"`
+}
+
+// RulerTick defines model for RulerTick.
+type RulerTick struct {
+	At       float64 `json:"at"`
+	Chosen   bool    `json:"chosen"`
+	Machines int     `json:"machines"`
+	Version  string  `json:"version"`
 }
 
 // Rung defines model for Rung.
@@ -485,6 +505,12 @@ type Session struct {
 type SignIn struct {
 	Code  *string `json:"code,omitempty"`
 	Token *string `json:"token,omitempty"`
+}
+
+// Span defines model for Span.
+type Span struct {
+	From float64 `json:"from"`
+	To   float64 `json:"to"`
 }
 
 // Survey defines model for Survey.
@@ -539,6 +565,13 @@ type ToolDetail struct {
 	Ruler Ruler  `json:"ruler"`
 	Title string `json:"title"`
 	Tool  string `json:"tool"`
+}
+
+// Trouble defines model for Trouble.
+type Trouble struct {
+	Errors     int    `json:"errors"`
+	Repository string `json:"repository"`
+	Warnings   int    `json:"warnings"`
 }
 
 // AsOf defines model for asOf.

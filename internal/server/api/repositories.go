@@ -1,0 +1,215 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/host/repo"
+	"wexo/internal/report"
+	"wexo/internal/server/store"
+	"wexo/internal/server/view"
+)
+
+// ListRepositories lists the repositories with when each was read.
+func (s *Server) ListRepositories(ctx context.Context, _ ListRepositoriesRequestObject) (ListRepositoriesResponseObject, error) {
+	out, err := s.repositories(ctx, nil)
+	return ListRepositories200JSONResponse(out), err
+}
+
+// repositories lists those with the given paths, or all.
+func (s *Server) repositories(ctx context.Context, paths []string) (RepositoryList, error) {
+	out := RepositoryList{Repositories: []Repository{}}
+	list, err := s.Store.Repositories(ctx)
+	if err != nil {
+		return out, err
+	}
+	readings, err := s.Store.Readings(ctx)
+	if err != nil {
+		return out, err
+	}
+	byName := map[string]store.Reading{}
+	for _, r := range readings {
+		byName[r.Repository] = r
+	}
+	for _, r := range list {
+		if paths == nil || slices.Contains(paths, r.Path) {
+			read := byName[r.Name]
+			out.Repositories = append(out.Repositories, Repository{Name: r.Name, Path: r.Path, Ref: read.Ref, Commit: read.Commit, ReadAt: read.ReadAt})
+		}
+	}
+	return out, nil
+}
+
+// AddRepositories adds every repository at or below a local path.
+func (s *Server) AddRepositories(ctx context.Context, r AddRepositoriesRequestObject) (AddRepositoriesResponseObject, error) {
+	path, err := s.allowed(r.Body.Path)
+	if err != nil {
+		return nil, err
+	}
+	found, problems := repo.Discover([]string{path}, s.Reader.Marks)
+	if len(problems) > 0 {
+		return nil, problem(http.StatusUnprocessableEntity, problems[0].Error()+".")
+	}
+	if len(found) == 0 {
+		return nil, problem(http.StatusUnprocessableEntity, "There is no repository at or below "+path+".")
+	}
+	list, err := s.Store.Repositories(ctx)
+	if err != nil {
+		return nil, err
+	}
+	taken := map[string]string{}
+	for _, known := range list {
+		taken[known.Name] = known.Path
+	}
+	var paths []string
+	for _, l := range found {
+		name := freeName(taken, l)
+		taken[name] = l.Path
+		paths = append(paths, l.Path)
+		added := store.Repository{Name: name, Path: l.Path, Kind: string(l.Kind), AddedAt: s.Now().UTC().Format(time.RFC3339)}
+		if err := s.Store.AddRepository(ctx, added); err != nil {
+			return nil, err
+		}
+	}
+	out, err := s.repositories(ctx, paths)
+	return AddRepositories201JSONResponse(out), err
+}
+
+// allowed checks that a path lies below one of the configured roots, links followed.
+func (s *Server) allowed(path string) (string, error) {
+	if !filepath.IsAbs(path) {
+		return "", problem(http.StatusBadRequest, "Give an absolute path.")
+	}
+	if len(s.Roots) == 0 {
+		return "", problem(http.StatusForbidden, "No local paths may be added: the configuration names no roots (key roots in wexo.yaml, or --roots).")
+	}
+	real, err := filepath.EvalSymlinks(path)
+	if err != nil {
+		real = filepath.Clean(path) // judged first, so that nothing is told of other folders
+	}
+	for _, root := range s.Roots {
+		rel, relErr := filepath.Rel(root, real)
+		if relErr == nil && rel != ".." && !strings.HasPrefix(rel, ".."+string(filepath.Separator)) {
+			if err != nil {
+				return "", problem(http.StatusUnprocessableEntity, path+": no such folder.")
+			}
+			return real, nil
+		}
+	}
+	return "", problem(http.StatusForbidden, path+" does not lie below a folder that the configuration allows ("+strings.Join(s.Roots, ", ")+").")
+}
+
+// freeName is the repository's name without slashes, numbered where another path has it.
+func freeName(taken map[string]string, l repo.Location) string {
+	base := strings.ReplaceAll(l.Name, "/", ".")
+	name := base
+	for n := 2; ; n++ {
+		if path, used := taken[name]; !used || path == l.Path {
+			return name
+		}
+		name = base + "-" + strconv.Itoa(n)
+	}
+}
+
+// RemoveRepository forgets a repository.
+func (s *Server) RemoveRepository(ctx context.Context, r RemoveRepositoryRequestObject) (RemoveRepositoryResponseObject, error) {
+	if err := s.Store.RemoveRepository(ctx, r.Name); err != nil {
+		return nil, named(err, "repository", r.Name)
+	}
+	return RemoveRepository204Response{}, nil
+}
+
+// named tells what was not found.
+func named(err error, kind, name string) error {
+	if describe(err).Status == http.StatusNotFound {
+		return problem(http.StatusNotFound, "No "+kind+" is called "+name+".")
+	}
+	return err
+}
+
+// GetRepository gives one repository by folder and tool.
+func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject) (GetRepositoryResponseObject, error) {
+	v, err := s.view(ctx, r.Params.AsOf, r.Params.Machine)
+	if err != nil {
+		return nil, err
+	}
+	read, reading, ok := v.Repository(r.Name)
+	if !ok {
+		return s.unread(ctx, r.Name)
+	}
+	out := RepositoryDetail{Name: reading.Repository, Path: reading.Path, Ref: reading.Ref, Commit: reading.Commit, ReadAt: reading.ReadAt, Notice: reading.Notice, Folders: []FolderDetail{}}
+	for _, f := range report.NewRepository(read).Folders {
+		tools := []ToolDetail{}
+		for _, t := range f.Tools {
+			tools = append(tools, s.tool(v, read, f.Path, t))
+		}
+		out.Folders = append(out.Folders, FolderDetail{Path: f.Path, Tools: tools})
+	}
+	var loose []assess.Finding
+	for _, f := range read.Findings {
+		if f.Tool == "" {
+			loose = append(loose, f)
+		}
+	}
+	out.Findings = findings(v, loose)
+	return GetRepository200JSONResponse(out), nil
+}
+
+// unread answers for a repository that is there but was not read yet.
+func (s *Server) unread(ctx context.Context, name string) (GetRepositoryResponseObject, error) {
+	list, err := s.Store.Repositories(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range list {
+		if r.Name == name {
+			return GetRepository200JSONResponse{Name: name, Path: r.Path, Findings: []Finding{}, Folders: []FolderDetail{}, Notice: "It has not been read yet; start a survey."}, nil
+		}
+	}
+	return nil, problem(http.StatusNotFound, "No repository is called "+name+".")
+}
+
+func (s *Server) tool(v *view.View, read report.Read, folder string, t report.Tool) ToolDetail {
+	out := ToolDetail{Tool: t.Tool, Title: t.Tool, Claims: t.Claims, Feasible: t.Feasible, Conflict: t.Conflict, Resolutions: t.Resolutions}
+	var own []assess.Finding
+	for _, f := range read.Findings {
+		if f.Tool == t.Tool && f.Folder == folder {
+			own = append(own, f)
+		}
+	}
+	out.Findings = findings(v, own)
+	for _, subject := range read.Subjects {
+		if subject.Folder == folder && subject.Tool.Name == t.Tool {
+			out.Title = subject.Tool.Title
+			out.Ruler = ruler(v.RulerOf(subject))
+		}
+	}
+	return out
+}
+
+func ruler(r view.Ruler) Ruler {
+	out := Ruler{Lines: []RulerLine{}, Bars: []RulerBar{}, Ticks: []RulerTick{}, Feasible: []Span{}}
+	for _, l := range r.Lines {
+		end := ""
+		if !l.End.IsZero() {
+			end = l.End.Format(time.DateOnly)
+		}
+		out.Lines = append(out.Lines, RulerLine{Line: l.Line, End: end, Ended: r.Ended(l)})
+	}
+	for _, b := range r.Bars {
+		out.Bars = append(out.Bars, RulerBar{Role: string(b.Claim.Role), Text: b.Claim.Raw, File: b.Claim.File, Line: b.Claim.Line, From: b.From, To: b.To, Agrees: b.Agrees})
+	}
+	for _, t := range r.Ticks {
+		out.Ticks = append(out.Ticks, RulerTick{Version: t.Version, At: t.At, Machines: t.Machines, Chosen: t.Chosen})
+	}
+	for _, s := range r.Feasible {
+		out.Feasible = append(out.Feasible, Span{From: s.From, To: s.To})
+	}
+	return out
+}

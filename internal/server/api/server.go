@@ -1,0 +1,149 @@
+// Package api is the service's HTTP interface: the generated contract, answered from
+// the store and from views, with the console beside it.
+package api
+
+import (
+	"context"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+	openapi_types "github.com/oapi-codegen/runtime/types"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/server/store"
+	"wexo/internal/server/survey"
+	"wexo/internal/server/view"
+)
+
+// Server answers the API.
+type Server struct {
+	Store     *store.Store
+	Views     *view.Views
+	Jobs      *survey.Jobs
+	Catalogue *catalogue.Catalogue
+	Reader    *claim.Reader
+	Roots     []string         // local paths may be added only below these, links followed
+	Now       func() time.Time // the clock, for sessions and times shown
+	Day       func() time.Time // the service's own day, for verdicts
+	Version   string
+	Console   fs.FS // the built console; nil serves none
+	Log       *slog.Logger
+	Lasting   context.Context // lives as long as the service: surveys run in it
+}
+
+var _ StrictServerInterface = (*Server)(nil)
+
+// maxBody is the largest request read, in bytes; an inventory of a large machine is about 1 MB.
+const maxBody = 16 << 20
+
+// Handler is the whole HTTP interface.
+func (s *Server) Handler() http.Handler {
+	e := echo.New()
+	e.HTTPErrorHandler = writeProblem(s.Log)
+	e.Use(s.logged, middleware.Recover(), middleware.BodyLimit(maxBody), headers, middleware.GzipWithConfig(middleware.GzipConfig{
+		MinLength: 1024, Skipper: func(c *echo.Context) bool { return strings.HasSuffix(c.Request().URL.Path, "/events") }}))
+	RegisterHandlers(e, NewStrictHandler(s, []StrictMiddlewareFunc{withRequest, s.authorize}))
+	e.Any("/api/*", func(*echo.Context) error { return problem(http.StatusNotFound, "There is no such call.") })
+	if s.Console != nil {
+		e.GET("/*", s.console)
+	}
+	return e
+}
+
+// headers that keep the console and the API to themselves.
+func headers(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
+			h.Set("Cache-Control", "no-store")
+		}
+		return next(c)
+	}
+}
+
+// logged writes one line a request.
+func (s *Server) logged(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		start := time.Now()
+		err := next(c)
+		_, status := echo.ResolveResponseStatus(c.Response(), err)
+		s.Log.Debug("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status, "took", time.Since(start))
+		return err
+	}
+}
+
+// console serves the built console; paths that are pages of it get its one document.
+func (s *Server) console(c *echo.Context) error {
+	name := strings.TrimPrefix(c.Request().URL.Path, "/")
+	if info, err := fs.Stat(s.Console, name); name != "" && err == nil && !info.IsDir() {
+		if strings.HasPrefix(name, "assets/") {
+			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		}
+		http.ServeFileFS(c.Response(), c.Request(), s.Console, name)
+		return nil
+	}
+	if strings.HasPrefix(name, "assets/") {
+		return problem(http.StatusNotFound, "There is no such file.")
+	}
+	page, err := fs.ReadFile(s.Console, "index.html")
+	if err != nil {
+		return problem(http.StatusNotFound, "This binary was built without the console; build it with: make build")
+	}
+	c.Response().Header().Set("Cache-Control", "no-cache")
+	return c.HTMLBlob(http.StatusOK, page)
+}
+
+// GetHealth tells that the process runs.
+func (s *Server) GetHealth(context.Context, GetHealthRequestObject) (GetHealthResponseObject, error) {
+	return GetHealth200JSONResponse{Status: "ok", Version: s.Version}, nil
+}
+
+// GetReady tells whether the service can answer.
+func (s *Server) GetReady(ctx context.Context, _ GetReadyRequestObject) (GetReadyResponseObject, error) {
+	if err := s.Store.Ping(ctx); err != nil {
+		return nil, problem(http.StatusServiceUnavailable, "The data file does not answer.")
+	}
+	return GetReady200JSONResponse{Status: "ready", Version: s.Version}, nil
+}
+
+// view gives the view through a request's lens.
+func (s *Server) view(ctx context.Context, asOf *openapi_types.Date, machines *[]string) (*view.View, error) {
+	lens := view.Lens{Day: s.Day()}
+	if asOf != nil {
+		lens.Day = asOf.Time
+	}
+	if machines != nil {
+		lens.Machines = *machines
+	}
+	return s.Views.At(ctx, lens)
+}
+
+func dateOf(t time.Time) openapi_types.Date { return openapi_types.Date{Time: t} }
+
+// value is what a pointer points at, or the zero value.
+func value[T any](p *T) T {
+	if p == nil {
+		var zero T
+		return zero
+	}
+	return *p
+}
+
+// page cuts a list to the asked-for part.
+func page[T any](list []T, limit, offset *int) []T {
+	from := min(max(value(offset), 0), len(list))
+	most := 100
+	if limit != nil {
+		most = min(max(*limit, 1), 1000)
+	}
+	return list[from:min(from+most, len(list))]
+}

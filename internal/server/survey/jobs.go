@@ -1,0 +1,158 @@
+// Package survey runs the service's surveys as jobs, one at a time, and tells their
+// progress to those who watch.
+package survey
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"sync"
+	"time"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
+	"wexo/internal/host/repo"
+	"wexo/internal/server/store"
+	pass "wexo/internal/survey"
+)
+
+// ErrRunning is a survey asked for while another one runs.
+var ErrRunning = errors.New("a survey is running already")
+
+// Jobs runs surveys.
+type Jobs struct {
+	Store  *store.Store
+	Reader *claim.Reader
+	Now    func() time.Time
+	// Assess gives the findings as they stand after the readings were stored.
+	Assess func(ctx context.Context, day time.Time) ([]assess.Finding, error)
+	Log    *slog.Logger
+
+	mu       sync.Mutex
+	current  store.Survey
+	watchers map[chan store.Survey]bool
+	running  sync.WaitGroup
+}
+
+// Start begins a survey as of a day. It runs until it ends or ctx does.
+func (j *Jobs) Start(ctx context.Context, day time.Time) (store.Survey, error) {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	if j.current.State == "running" {
+		return j.current, ErrRunning
+	}
+	list, err := j.Store.Repositories(ctx)
+	if err != nil {
+		return store.Survey{}, err
+	}
+	started, err := j.Store.StartSurvey(ctx, day, j.Now(), len(list))
+	if err != nil {
+		return started, err
+	}
+	j.current = started
+	j.running.Go(func() { j.run(ctx, list, day, started) })
+	return started, nil
+}
+
+// Wait returns when no survey runs any more.
+func (j *Jobs) Wait() { j.running.Wait() }
+
+// Current is the survey with this id as it stands while it runs; ok is false for others.
+func (j *Jobs) Current(id int64) (store.Survey, bool) {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	return j.current, j.current.ID == id && j.current.State == "running"
+}
+
+// Watch gives the survey's states as they change, the present one first, and closes the
+// channel when it has ended. Call stop when no longer interested.
+func (j *Jobs) Watch(id int64) (events <-chan store.Survey, stop func(), ok bool) {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	if j.current.ID != id || j.current.State != "running" {
+		return nil, nil, false
+	}
+	ch := make(chan store.Survey, 16)
+	ch <- j.current
+	if j.watchers == nil {
+		j.watchers = map[chan store.Survey]bool{}
+	}
+	j.watchers[ch] = true
+	return ch, func() {
+		j.mu.Lock()
+		defer j.mu.Unlock()
+		delete(j.watchers, ch)
+	}, true
+}
+
+// tell passes the survey's state to the watchers. A slow one misses counts, never the end.
+func (j *Jobs) tell(s store.Survey) {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	j.current = s
+	for ch := range j.watchers {
+		if s.State == "running" {
+			select {
+			case ch <- s:
+			default:
+			}
+			continue
+		}
+		for len(ch) == cap(ch) {
+			<-ch
+		}
+		ch <- s
+		close(ch)
+		delete(j.watchers, ch)
+	}
+}
+
+func (j *Jobs) run(ctx context.Context, list []store.Repository, day time.Time, s store.Survey) {
+	err := j.read(ctx, list, &s)
+	var findings []assess.Finding
+	if err == nil {
+		findings, err = j.Assess(ctx, day)
+	}
+	if err == nil {
+		prints := make([]string, 0, len(findings))
+		for _, f := range findings {
+			prints = append(prints, f.Fingerprint)
+		}
+		err = j.Store.Sight(ctx, s.ID, day, prints)
+	}
+	switch {
+	case ctx.Err() != nil:
+		s.State, s.Message = "stopped", "the service was stopped"
+	case err != nil:
+		s.State, s.Message = "failed", err.Error()
+	default:
+		s.State = "finished"
+	}
+	ended, endErr := j.Store.EndSurvey(context.WithoutCancel(ctx), s, j.Now())
+	j.Log.Info("survey ended", "survey", s.ID, "state", s.State, "repositories", s.Done, "findings", len(findings), "error", errors.Join(err, endErr))
+	j.tell(ended)
+}
+
+func (j *Jobs) read(ctx context.Context, list []store.Repository, s *store.Survey) error {
+	locations := make([]repo.Location, 0, len(list))
+	for _, r := range list {
+		locations = append(locations, repo.Location{Name: r.Name, Path: r.Path, Kind: repo.Kind(r.Kind)})
+	}
+	read, err := pass.Read(ctx, j.Reader, locations, repo.Reading{}, func(n int, _ pass.ReadRepository) {
+		s.Done = n
+		j.tell(*s)
+	})
+	if err != nil {
+		return err
+	}
+	now := j.Now()
+	readings := make([]store.Reading, 0, len(read))
+	for _, r := range read {
+		stored, err := store.NewReading(r.Name, r.Ref, r.Commit, r.Notice, now, r.Reading)
+		if err != nil {
+			return err
+		}
+		readings = append(readings, stored)
+	}
+	return j.Store.SaveReadings(ctx, readings)
+}
