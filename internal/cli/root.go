@@ -84,7 +84,8 @@ func newRoot(s Streams) *cobra.Command {
 	root.SetOut(s.Out)
 	root.SetErr(s.Err)
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(newSurvey(s), newInventory(s), newTrace(s), newSatisfies(s), newOrder(s), newLines(s))
+	root.AddCommand(newSurvey(s), newInventory(s), newTrace(s), newSatisfies(s), newOrder(s), newLines(s),
+		newServe(s), newDemo(s), newRepositories(s), newMachines(s), newFindings(s), newTokens(s))
 	return root
 }
 

@@ -92,10 +92,8 @@ func newSurvey(s Streams) *cobra.Command {
 			"above it, 2 wrong usage, 3 the work could not be done.",
 		Example: "  wexo survey ~/work\n  wexo survey --inventory agent.json --as-of 2027-05-01 ~/work\n  wexo survey --worktree --output json . | jq .summary",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if server != "" || len(args) == 0 && os.Getenv("WEXO_SERVER") != "" {
-				return surveyOnServer(cmd, s, server, token, args)
-			}
-			if len(args) == 0 {
+			remote := server != "" || len(args) == 0 && os.Getenv("WEXO_SERVER") != ""
+			if len(args) == 0 && !remote {
 				return usage("name a folder with repositories: wexo survey DIR…")
 			}
 			if output != "text" && output != "json" {
@@ -103,6 +101,9 @@ func newSurvey(s Streams) *cobra.Command {
 			}
 			if failLevels[failOn] == 0 {
 				return usage("--fail-on %q: use error, warning, note or never", failOn)
+			}
+			if remote {
+				return surveyOnServer(cmd, s, l, server, token, output, failOn, args)
 			}
 			return runSurvey(cmd, s, l, args, output, failOn)
 		},

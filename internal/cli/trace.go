@@ -38,7 +38,7 @@ func newTrace(s Streams) *cobra.Command {
 				return usage("unknown tool %q; known are %s", args[1], toolNames(c))
 			}
 			if server != "" || os.Getenv("WEXO_SERVER") != "" && !isFolder(args[0]) {
-				return traceOnServer(cmd, s, server, token, args[0], tool, c, output)
+				return traceOnServer(cmd, s, l, server, token, args[0], tool, c, output)
 			}
 			dir, folder := splitRepository(args[0])
 			location, err := repo.At(dir)

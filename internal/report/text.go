@@ -21,17 +21,28 @@ type Style struct {
 func Text(w io.Writer, r Report, c *catalogue.Catalogue, style Style) error {
 	p := &printer{w: w, style: style, catalogue: c}
 	p.head(r)
+	p.findings(r.Findings, len(r.Machines))
+	p.notices(r)
+	p.foot(r)
+	return p.err
+}
+
+// FindingsText prints findings for people, by repository.
+func FindingsText(w io.Writer, list []assess.Finding, c *catalogue.Catalogue, style Style) error {
+	p := &printer{w: w, style: style, catalogue: c}
+	p.findings(list, 0)
+	return p.err
+}
+
+func (p *printer) findings(list []assess.Finding, machines int) {
 	last := ""
-	for _, f := range r.Findings {
+	for _, f := range list {
 		if f.Repository != last {
 			p.linef("\n%s", p.bold(f.Repository))
 			last = f.Repository
 		}
-		p.finding(f, len(r.Machines))
+		p.finding(f, machines)
 	}
-	p.notices(r)
-	p.foot(r)
-	return p.err
 }
 
 type printer struct {
@@ -168,4 +179,37 @@ func wrap(text string, width int) []string {
 		out = append(out, line)
 	}
 	return out
+}
+
+// Short prints the counts of a report and one line for each repository with findings.
+func Short(w io.Writer, r Report, c *catalogue.Catalogue, style Style) error {
+	p := &printer{w: w, style: style, catalogue: c}
+	p.head(r)
+	p.linef("")
+	width := 0
+	for name := range troubled(r) {
+		width = max(width, len(name))
+	}
+	for i, f := range r.Findings {
+		if i > 0 && r.Findings[i-1].Repository == f.Repository {
+			continue
+		}
+		var words []string
+		worst := f.Severity
+		for _, g := range r.Findings[i:] {
+			if g.Repository != f.Repository {
+				break
+			}
+			if g.Severity.Rank() > worst.Rank() {
+				worst = g.Severity
+			}
+			word := strings.ReplaceAll(string(g.Class), "-", " ")
+			if tool, known := c.Tool(g.Tool); known {
+				word = tool.Title + " " + word
+			}
+			words = append(words, word)
+		}
+		p.linef("  %s %-*s  %s", p.mark(worst), width, f.Repository, strings.Join(words, ", "))
+	}
+	return p.err
 }

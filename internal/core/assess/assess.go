@@ -127,6 +127,7 @@ func (j *judge) subject(s Subject) {
 	j.bounds(s)
 	j.support(s)
 	j.wirings(s)
+	j.overrides(s)
 }
 
 func evidence(list ...resolve.Asked) []Evidence {

@@ -25,6 +25,7 @@ const (
 	SupportEnding       Class = "support-ending"
 	PinFloating         Class = "pin-floating"
 	VersionUnknown      Class = "version-unknown"
+	OverrideLingering   Class = "override-lingering"
 	FileUnreadable      Class = "file-unreadable"
 	FileUnclaimed       Class = "file-unclaimed"
 )
@@ -47,7 +48,7 @@ var Classes = []struct {
 	{ToolchainMissing, Error}, {ClaimsDisagree, Error}, {BoundViolated, Error},
 	{InterpreterMismatch, Error}, {InterpreterDangling, Error}, {EndOfLife, Error},
 	{VersionUnknown, Warning}, {SupportEnding, Warning}, {PinMissing, Warning},
-	{PinFloating, Warning}, {FileUnreadable, Warning}, {FileUnclaimed, Note},
+	{PinFloating, Warning}, {OverrideLingering, Warning}, {FileUnreadable, Warning}, {FileUnclaimed, Note},
 }
 
 // Known tells whether the class is one that is assessed.

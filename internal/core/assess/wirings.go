@@ -3,7 +3,6 @@ package assess
 import (
 	"fmt"
 
-	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
@@ -54,6 +53,9 @@ func (j *judge) outsideWiring(s Subject, w resolve.Asked) {
 	paths := map[string]string{}
 	var against resolve.Asked
 	for _, m := range j.in.Machines {
+		if !runsEditors(m.Inventory.Machine.Kind) {
+			continue
+		}
 		in, there := m.At(s.Tool.Name, w.Raw)
 		if !there {
 			dangling = append(dangling, m.Name())
@@ -121,11 +123,32 @@ func (j *judge) rewire(s Subject, w resolve.Asked, machines []string) string {
 	for _, r := range s.Resolutions {
 		for _, m := range machines {
 			if r.Machine == m && r.Chosen != nil && r.State == resolve.Met {
-				return fmt.Sprintf("Point %s at %s (%s), or at a path inside the repository that every machine can make.", at(w), target(r.Chosen), r.Version)
+				return fmt.Sprintf("Point %s at %s (%s), or at a path inside the repository that every machine can make.", at(w), r.Chosen.Path, r.Version)
 			}
 		}
 	}
 	return fmt.Sprintf("Point %s at an installation that the pin asks for, or remove the setting.", at(w))
 }
 
-func target(in *inventory.Installed) string { return in.Path }
+// runsEditors tells whether people edit on machines of this kind.
+func runsEditors(kind string) bool {
+	return kind != "build-agent" && kind != "image" && kind != "server"
+}
+
+// overrides reports machines whose override beats the pin with another version.
+func (j *judge) overrides(s Subject) {
+	pins := s.Pins()
+	if len(pins) == 0 || pins[0].Err != nil || pins[0].Unknown != "" || pins[0].Set.IsEmpty() {
+		return
+	}
+	for _, r := range s.Resolutions {
+		if r.DecidedBy != resolve.ByOverride || r.Number.IsZero() || pins[0].Set.Contains(r.Number) {
+			continue
+		}
+		variable := r.Ladder[0].Where
+		j.report(Finding{Class: OverrideLingering, Folder: s.PinFolder, Tool: s.Tool.Name, Machines: []string{r.Machine},
+			Message: fmt.Sprintf("%s asks for %s, but %s is set on %s and beats it: %s %s runs there, and nobody who reads the repository can see why.",
+				at(pins[0]), asks(s, pins[0]), variable, r.Machine, s.Tool.Title, r.Version),
+			Evidence: evidence(pins[0]), Remedy: fmt.Sprintf("Unset %s on %s, or point it at %s.", variable, r.Machine, asks(s, pins[0]))}, variable)
+	}
+}

@@ -1,0 +1,190 @@
+// Package demo is a made-up estate to look at: the repositories and machines of a
+// botanic-garden trust. Repositories are text archives that become real git
+// repositories; machines are laid out as stand-in toolchains that the real probing reads.
+package demo
+
+import (
+	"embed"
+	"fmt"
+	"io/fs"
+	"os"
+	"os/exec"
+	"path"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"go.yaml.in/yaml/v3"
+	"golang.org/x/tools/txtar"
+
+	"wexo/internal/core/inventory"
+	"wexo/internal/host/probe"
+)
+
+//go:embed repositories/*.txtar machines/*.yaml toolchains.yaml
+var files embed.FS
+
+// Day is the day on which the demo's verdicts hold, so that pictures stay the same.
+var Day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
+
+// Earlier are the days of surveys before Day, so that findings have an age.
+var Earlier = []time.Time{time.Date(2026, 8, 3, 0, 0, 0, 0, time.UTC), time.Date(2026, 10, 26, 0, 0, 0, 0, time.UTC)}
+
+// LayRepositories makes the repositories below a folder, each with one commit.
+func LayRepositories(dir string) error {
+	names, err := fs.Glob(files, "repositories/*.txtar")
+	if err != nil {
+		return err
+	}
+	for _, name := range names {
+		data, err := files.ReadFile(name)
+		if err != nil {
+			return err
+		}
+		at := filepath.Join(dir, strings.TrimSuffix(path.Base(name), ".txtar"))
+		if err := layRepository(at, txtar.Parse(data)); err != nil {
+			return fmt.Errorf("demo repository %s: %w", path.Base(name), err)
+		}
+	}
+	return nil
+}
+
+func layRepository(dir string, archive *txtar.Archive) error {
+	for _, f := range archive.Files {
+		if err := writeFile(filepath.Join(dir, filepath.FromSlash(f.Name)), f.Data, 0o644); err != nil {
+			return err
+		}
+	}
+	for _, args := range [][]string{
+		{"init", "--quiet", "--initial-branch=main"},
+		{"add", "--all", "--force"},
+		{"commit", "--quiet", "--message", strings.TrimSpace(string(archive.Comment))},
+	} {
+		if err := git(dir, args...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// git runs git with a fixed author and date, so that commits are the same on every machine.
+func git(dir string, args ...string) error {
+	cmd := exec.Command("git", append([]string{"-C", dir, "-c", "core.hooksPath=" + os.DevNull, "-c", "core.autocrlf=false", "-c", "commit.gpgSign=false"}, args...)...)
+	date := "2026-07-20T09:00:00Z"
+	cmd.Env = append(os.Environ(), "GIT_CONFIG_NOSYSTEM=1", "GIT_CONFIG_GLOBAL="+os.DevNull,
+		"GIT_AUTHOR_NAME=Garden Trust", "GIT_AUTHOR_EMAIL=garden@trust.invalid", "GIT_AUTHOR_DATE="+date,
+		"GIT_COMMITTER_NAME=Garden Trust", "GIT_COMMITTER_EMAIL=garden@trust.invalid", "GIT_COMMITTER_DATE="+date)
+	if out, err := cmd.CombinedOutput(); err != nil {
+		return fmt.Errorf("git %s: %w: %s", args[0], err, strings.TrimSpace(string(out)))
+	}
+	return nil
+}
+
+func writeFile(name string, data []byte, mode os.FileMode) error {
+	if err := os.MkdirAll(filepath.Dir(name), 0o755); err != nil {
+		return err
+	}
+	return os.WriteFile(name, data, mode)
+}
+
+// machine is one file of machines/.
+type machine struct {
+	Machine inventory.MachineInfo `yaml:"machine"`
+	TakenAt time.Time             `yaml:"takenAt"`
+	Path    []string              `yaml:"path"`
+	Env     map[string]string     `yaml:"env"`
+	Files   map[string]string     `yaml:"files"`
+
+	Installed []struct {
+		Tool    string `yaml:"tool"`
+		Version string `yaml:"version"`
+		Maker   string `yaml:"maker"`
+		Home    string `yaml:"home"`
+	} `yaml:"installed"`
+}
+
+// LayMachines lays out the machines below a folder, each in a folder of its own, and
+// gives what probing needs to know of them.
+func LayMachines(dir string) ([]probe.Machine, error) {
+	var layouts map[string]map[string]string
+	data, err := files.ReadFile("toolchains.yaml")
+	if err == nil {
+		err = yaml.Unmarshal(data, &layouts)
+	}
+	if err != nil {
+		return nil, err
+	}
+	names, err := fs.Glob(files, "machines/*.yaml")
+	if err != nil {
+		return nil, err
+	}
+	var out []probe.Machine
+	for _, name := range names {
+		m, err := readMachine(name)
+		if err != nil {
+			return nil, err
+		}
+		root := filepath.Join(dir, m.Machine.Name)
+		if err := m.lay(root, layouts); err != nil {
+			return nil, fmt.Errorf("demo machine %s: %w", m.Machine.Name, err)
+		}
+		out = append(out, probe.Machine{Info: m.Machine, Files: root, Path: m.Path, Env: m.Env, Now: m.TakenAt})
+	}
+	return out, nil
+}
+
+func readMachine(name string) (machine, error) {
+	var m machine
+	data, err := files.ReadFile(name)
+	if err == nil {
+		err = yaml.Unmarshal(data, &m)
+	}
+	if err != nil {
+		return m, fmt.Errorf("%s: %w", name, err)
+	}
+	return m, nil
+}
+
+func (m machine) lay(root string, layouts map[string]map[string]string) error {
+	for _, in := range m.Installed {
+		fill := filler(in.Version, in.Maker)
+		for name, content := range layouts[in.Tool] {
+			if err := put(root, path.Join(in.Home, fill.Replace(name)), fill.Replace(content)); err != nil {
+				return err
+			}
+		}
+	}
+	for name, content := range m.Files {
+		if err := put(root, name, content); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func filler(version, maker string) *strings.Replacer {
+	short, _, _ := strings.Cut(version, "+")
+	n := append(strings.Split(short, "."), "0", "0")
+	return strings.NewReplacer("{version}", version, "{short}", short, "{maker}", maker,
+		"{line}", n[0]+"."+n[1], "{major}", n[0], "{minor}", n[1], "{patch}", n[2])
+}
+
+// standIn is the content of an executable that is never run.
+const standIn = "\x7fELF stand-in of a toolchain's executable; it is never run\n"
+
+func put(root, name, content string) error {
+	at := filepath.Join(root, filepath.FromSlash(name))
+	if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil {
+		return err
+	}
+	if target, ok := strings.CutPrefix(content, "-> "); ok {
+		return os.Symlink(strings.TrimSpace(target), at)
+	}
+	switch {
+	case content == "exec":
+		return writeFile(at, []byte(standIn), 0o755)
+	case strings.HasPrefix(content, "#!"):
+		return writeFile(at, []byte(content), 0o755)
+	}
+	return writeFile(at, []byte(content), 0o644)
+}

@@ -1,0 +1,280 @@
+package cli
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"path/filepath"
+	"strings"
+	"text/tabwriter"
+
+	"github.com/spf13/cobra"
+
+	"wexo/internal/client"
+)
+
+// remote is a service that a client command speaks to.
+type remote struct {
+	server, token, output string
+}
+
+func (r *remote) flags(cmd *cobra.Command) {
+	f := cmd.PersistentFlags()
+	f.StringVar(&r.server, "server", "", "the service's `URL` (or WEXO_SERVER)")
+	f.StringVar(&r.token, "token", "", "the service's token (or WEXO_TOKEN)")
+	f.StringVar(&r.output, "output", "text", "write text or json")
+}
+
+// open makes the generated client.
+func (r *remote) open() (*client.ClientWithResponses, error) {
+	if r.output != "" && r.output != "text" && r.output != "json" {
+		return nil, usage("--output %q: text and json are written", r.output)
+	}
+	server, token, err := serverOptions(r.server, r.token)
+	if err != nil {
+		return nil, err
+	}
+	c, err := client.NewClientWithResponses(server, client.WithRequestEditorFn(func(_ context.Context, q *http.Request) error {
+		q.Header.Set("Authorization", "Bearer "+token)
+		return nil
+	}))
+	if err != nil {
+		return nil, usage("--server %s: %v", server, err)
+	}
+	return c, nil
+}
+
+// answered turns a failed call into the service's own words.
+func answered(err error, status int, body []byte, want int) error {
+	if err != nil {
+		return failed("the service does not answer: %v", err)
+	}
+	if status == want {
+		return nil
+	}
+	var p client.Problem
+	if json.Unmarshal(body, &p) == nil && p.Detail != nil && *p.Detail != "" {
+		return failed("the service says: %s", *p.Detail)
+	}
+	return failed("the service answered %d %s", status, http.StatusText(status))
+}
+
+func newRepositories(s Streams) *cobra.Command {
+	var r remote
+	cmd := &cobra.Command{Use: "repositories", Short: "The repositories of a running service"}
+	r.flags(cmd)
+	cmd.AddCommand(
+		&cobra.Command{Use: "list", Short: "List repositories", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := r.open()
+			if err != nil {
+				return err
+			}
+			got, err := c.ListRepositoriesWithResponse(cmd.Context())
+			if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+				return err
+			}
+			return r.repositories(s, got.JSON200.Repositories)
+		}},
+		&cobra.Command{Use: "add PATH…", Short: "Add every repository at or below a path of the service's machine", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := r.open()
+			if err != nil {
+				return err
+			}
+			var added []client.Repository
+			for _, arg := range args {
+				path, err := filepath.Abs(arg)
+				if err != nil {
+					return usage("%v", err)
+				}
+				got, err := c.AddRepositoriesWithResponse(cmd.Context(), client.AddRepositories{Path: path})
+				if err := answered(err, got.StatusCode(), body(got), http.StatusCreated); err != nil {
+					return err
+				}
+				added = append(added, got.JSON201.Repositories...)
+			}
+			return r.repositories(s, added)
+		}},
+		&cobra.Command{Use: "remove NAME…", Short: "Forget repositories; nothing on disk changes", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := r.open()
+			if err != nil {
+				return err
+			}
+			for _, name := range args {
+				got, err := c.RemoveRepositoryWithResponse(cmd.Context(), name)
+				if err := answered(err, got.StatusCode(), body(got), http.StatusNoContent); err != nil {
+					return err
+				}
+				fmt.Fprintf(s.Err, "%s is forgotten.\n", name)
+			}
+			return nil
+		}})
+	return cmd
+}
+
+func (r *remote) repositories(s Streams, list []client.Repository) error {
+	if r.output == "json" {
+		return writeJSON(s.Out, list)
+	}
+	w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
+	fmt.Fprintln(w, "REPOSITORY\tCOMMIT\tREAD\tPATH")
+	for _, x := range list {
+		commit := x.Commit
+		if len(commit) > 10 {
+			commit = commit[:10]
+		}
+		fmt.Fprintf(w, "%s\t%s\t%s\t%s\n", x.Name, orDash(commit), orDash(x.ReadAt), x.Path)
+	}
+	return w.Flush()
+}
+
+func newMachines(s Streams) *cobra.Command {
+	var r remote
+	cmd := &cobra.Command{Use: "machines", Short: "The machines of a running service"}
+	r.flags(cmd)
+	var name, kind string
+	send := &cobra.Command{Use: "send [INVENTORY…]", Short: "Send this machine's inventory, or those in files", RunE: func(cmd *cobra.Command, args []string) error {
+		c, err := r.open()
+		if err != nil {
+			return err
+		}
+		inventories, err := toSend(cmd.Context(), args, name, kind)
+		if err != nil {
+			return err
+		}
+		for _, inv := range inventories {
+			got, err := c.SendInventoryWithResponse(cmd.Context(), inv)
+			if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+				return err
+			}
+			fmt.Fprintf(s.Err, "%s: %d installations sent.\n", got.JSON200.Name, got.JSON200.Installations)
+		}
+		return nil
+	}}
+	send.Flags().StringVar(&name, "name", "", "send it under this `name` instead of the host's")
+	send.Flags().StringVar(&kind, "kind", "", "the machine's `kind`: laptop, build-agent, image, subsystem or server")
+	cmd.AddCommand(send,
+		&cobra.Command{Use: "list", Short: "List machines", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := r.open()
+			if err != nil {
+				return err
+			}
+			got, err := c.ListMachinesWithResponse(cmd.Context())
+			if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+				return err
+			}
+			if r.output == "json" {
+				return writeJSON(s.Out, got.JSON200.Machines)
+			}
+			w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
+			fmt.Fprintln(w, "MACHINE\tKIND\tSYSTEM\tINSTALLATIONS\tTAKEN")
+			for _, m := range got.JSON200.Machines {
+				fmt.Fprintf(w, "%s\t%s\t%s/%s\t%d\t%s\n", m.Name, orDash(m.Kind), m.Os, m.Arch, m.Installations, m.TakenAt.Format("2006-01-02 15:04"))
+			}
+			return w.Flush()
+		}})
+	return cmd
+}
+
+func newTokens(s Streams) *cobra.Command {
+	var r remote
+	var role string
+	cmd := &cobra.Command{Use: "tokens", Short: "The access tokens of a running service"}
+	r.flags(cmd)
+	add := &cobra.Command{Use: "add NAME", Short: "Make a token and print its secret, once", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		c, err := r.open()
+		if err != nil {
+			return err
+		}
+		got, err := c.CreateTokenWithResponse(cmd.Context(), client.NewToken{Name: args[0], Role: client.Role(role)})
+		if err := answered(err, got.StatusCode(), body(got), http.StatusCreated); err != nil {
+			return err
+		}
+		_, err = fmt.Fprintln(s.Out, got.JSON201.Token)
+		return err
+	}}
+	add.Flags().StringVar(&role, "role", "reader", "what it may do: reader, collector (sends inventories), lead or owner")
+	cmd.AddCommand(add,
+		&cobra.Command{Use: "list", Short: "List tokens", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+			c, err := r.open()
+			if err != nil {
+				return err
+			}
+			got, err := c.ListTokensWithResponse(cmd.Context())
+			if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+				return err
+			}
+			if r.output == "json" {
+				return writeJSON(s.Out, got.JSON200.Tokens)
+			}
+			w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
+			fmt.Fprintln(w, "ID\tNAME\tROLE\tMADE\tLAST USED")
+			for _, t := range got.JSON200.Tokens {
+				fmt.Fprintf(w, "%d\t%s\t%s\t%s\t%s\n", t.Id, t.Name, t.Role, t.CreatedAt, orDash(t.LastUsedAt))
+			}
+			return w.Flush()
+		}},
+		&cobra.Command{Use: "remove ID", Short: "Revoke a token", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := r.open()
+			if err != nil {
+				return err
+			}
+			var id int64
+			if _, err := fmt.Sscan(args[0], &id); err != nil {
+				return usage("%q is no token's number; see: wexo tokens list", args[0])
+			}
+			got, err := c.DeleteTokenWithResponse(cmd.Context(), id)
+			return answered(err, got.StatusCode(), body(got), http.StatusNoContent)
+		}})
+	return cmd
+}
+
+func newFindings(s Streams) *cobra.Command {
+	var r remote
+	var classes, severities []string
+	var repository, tool, asOf, q string
+	var limit, offset int
+	cmd := &cobra.Command{Use: "findings", Short: "The findings of a running service", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		c, err := r.open()
+		if err != nil {
+			return err
+		}
+		p := client.ListFindingsParams{Limit: &limit, Offset: &offset, Repository: given(repository), Tool: given(tool), Q: given(q)}
+		if len(classes) > 0 {
+			p.Class = &classes
+		}
+		if len(severities) > 0 {
+			list := []client.ListFindingsParamsSeverity{}
+			for _, x := range severities {
+				list = append(list, client.ListFindingsParamsSeverity(x))
+			}
+			p.Severity = &list
+		}
+		if p.AsOf, err = dateGiven(asOf); err != nil {
+			return err
+		}
+		got, err := c.ListFindingsWithResponse(cmd.Context(), &p)
+		if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+			return err
+		}
+		return r.findings(s, *got.JSON200)
+	}}
+	r.flags(cmd)
+	f := cmd.Flags()
+	f.StringSliceVar(&classes, "class", nil, "only these `classes`")
+	f.StringSliceVar(&severities, "severity", nil, "only these `severities`: error, warning, note")
+	f.StringVar(&repository, "repository", "", "only this `repository`")
+	f.StringVar(&tool, "tool", "", "only this `tool`")
+	f.StringVar(&q, "find", "", "only those with these `words`")
+	f.StringVar(&asOf, "as-of", "", "judge as of this `date`")
+	f.IntVar(&limit, "limit", 100, "at most so many")
+	f.IntVar(&offset, "offset", 0, "leave out so many first")
+	return cmd
+}
+
+func given(text string) *string {
+	if strings.TrimSpace(text) == "" {
+		return nil
+	}
+	return &text
+}

@@ -1,0 +1,139 @@
+package cli
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"os"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/knadh/koanf/parsers/yaml"
+	"github.com/knadh/koanf/providers/env/v2"
+	"github.com/knadh/koanf/providers/file"
+	"github.com/knadh/koanf/providers/posflag"
+	"github.com/knadh/koanf/v2"
+	"github.com/spf13/cobra"
+)
+
+// config is the service's configuration: flag over WEXO_* variable over wexo.yaml.
+type config struct {
+	Listen string   `koanf:"listen"`
+	Data   string   `koanf:"data"`
+	Roots  []string `koanf:"roots"`
+	AsOf   string   `koanf:"as-of"`
+	Log    string   `koanf:"log"`
+}
+
+// configKeys are the keys that wexo.yaml may hold.
+var configKeys = map[string]bool{"listen": true, "data": true, "roots": true, "as-of": true, "log": true}
+
+func configFlags(cmd *cobra.Command) {
+	f := cmd.Flags()
+	f.String("listen", "127.0.0.1:8420", "answer on this `address`")
+	f.String("data", "wexo.db", "keep data in this SQLite `file`")
+	f.StringSlice("roots", nil, "allow repositories below these `folders` to be added")
+	f.String("as-of", "", "judge as of this fixed `date` instead of today")
+	f.String("log", "info", "log at this `level`: debug, info, warn or error")
+	f.String("config", "wexo.yaml", "read the configuration from this `file`")
+}
+
+// readConfig reads the configuration for a command that has configFlags.
+func readConfig(cmd *cobra.Command) (config, error) {
+	var c config
+	k := koanf.New(".")
+	name, err := cmd.Flags().GetString("config")
+	if err != nil {
+		return c, err
+	}
+	err = k.Load(file.Provider(name), yaml.Parser())
+	if errors.Is(err, fs.ErrNotExist) && !cmd.Flags().Changed("config") {
+		err = nil
+	}
+	if err != nil {
+		return c, usage("%s: %v", name, err)
+	}
+	for _, key := range k.Keys() {
+		if !configKeys[key] {
+			return c, usage("%s: unknown key %q; known are as-of, data, listen, log and roots", name, key)
+		}
+	}
+	err = k.Load(env.Provider(".", env.Opt{Prefix: "WEXO_", TransformFunc: func(key, value string) (string, any) {
+		key = strings.ReplaceAll(strings.ToLower(strings.TrimPrefix(key, "WEXO_")), "_", "-")
+		if !configKeys[key] {
+			return "", nil
+		}
+		if key == "roots" {
+			return key, strings.Split(value, ",")
+		}
+		return key, value
+	}}), nil)
+	if err == nil {
+		err = k.Load(posflag.Provider(cmd.Flags(), ".", k), nil)
+	}
+	if err == nil {
+		err = k.Unmarshal("", &c)
+	}
+	if err != nil {
+		return c, usage("configuration: %v", err)
+	}
+	return c, nil
+}
+
+func (c config) day() (time.Time, error) {
+	if c.AsOf == "" {
+		return time.Time{}, nil
+	}
+	return dayOf(c.AsOf)
+}
+
+func (c config) logger(s Streams) (*slog.Logger, error) {
+	var level slog.Level
+	if err := level.UnmarshalText([]byte(c.Log)); err != nil {
+		return nil, usage("log level %q: use debug, info, warn or error", c.Log)
+	}
+	return slog.New(slog.NewTextHandler(s.Err, &slog.HandlerOptions{Level: level})), nil
+}
+
+// listen opens the address; where its port is taken, it says so and takes the next free one.
+func listen(s Streams, address string, next bool) (net.Listener, error) {
+	l, err := net.Listen("tcp", address)
+	if err == nil || !errors.Is(err, syscall.EADDRINUSE) {
+		if err != nil {
+			return nil, failed("cannot listen on %s: %v", address, err)
+		}
+		return l, nil
+	}
+	host, port, splitErr := net.SplitHostPort(address)
+	number, numberErr := net.LookupPort("tcp", port)
+	if splitErr != nil || numberErr != nil || !next {
+		return nil, failed("%s is taken by another program; choose another address with --listen", address)
+	}
+	for n := number + 1; n < number+50 && n < 65536; n++ {
+		if l, err := net.Listen("tcp", net.JoinHostPort(host, fmt.Sprint(n))); err == nil {
+			fmt.Fprintf(s.Err, "Port %d is taken by another program; using %d.\n", number, n)
+			return l, nil
+		}
+	}
+	return nil, failed("ports %d to %d are all taken; choose another address with --listen", number, number+50)
+}
+
+// serverOptions finds the service a client command speaks to.
+func serverOptions(server, token string) (string, string, error) {
+	if server == "" {
+		server = os.Getenv("WEXO_SERVER")
+	}
+	if token == "" {
+		token = os.Getenv("WEXO_TOKEN")
+	}
+	if server == "" {
+		return "", "", usage("which service? Give --server URL or set WEXO_SERVER")
+	}
+	if token == "" {
+		return "", "", usage("the service wants a token: give --token or set WEXO_TOKEN")
+	}
+	return strings.TrimRight(server, "/"), token, nil
+}

@@ -1,0 +1,236 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"wexo/console"
+	"wexo/demo"
+	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
+	"wexo/internal/host/probe"
+	"wexo/internal/host/repo"
+	"wexo/internal/report"
+	"wexo/internal/server"
+	"wexo/internal/server/store"
+	"wexo/internal/survey"
+)
+
+func newDemo(s Streams) *cobra.Command {
+	var dir, address string
+	var fresh, once bool
+	cmd := &cobra.Command{
+		Use:   "demo",
+		Short: "Run the service with a made-up estate to look at",
+		Long: "Lays out the repositories and machines of a made-up botanic-garden trust, surveys them and\n" +
+			"serves the console. A second start continues with the same data; --fresh starts anew.",
+		Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			d, err := prepareDemo(cmd.Context(), s, dir, fresh)
+			if err != nil {
+				return err
+			}
+			defer d.service.Store.Close()
+			if err := d.survey(cmd.Context()); err != nil {
+				return err
+			}
+			if err := d.print(cmd.Context(), s); err != nil || once {
+				return err
+			}
+			listener, err := listen(s, address, true)
+			if err != nil {
+				return err
+			}
+			link, err := signInLink(cmd.Context(), d.service.Store, "http://"+listener.Addr().String())
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(s.Out, "\nOpen the console (the link signs in once):\n  %s\nStop with Ctrl-C; start again to continue, with --fresh to begin anew.\n", link)
+			err = serve(cmd.Context(), d.service, listener)
+			if err == nil {
+				fmt.Fprintln(s.Out, "Stopped.")
+			}
+			return err
+		},
+	}
+	cmd.Flags().StringVar(&dir, "dir", filepath.Join(os.TempDir(), "wexo-demo"), "keep the demo in this `folder`")
+	cmd.Flags().StringVar(&address, "listen", "127.0.0.1:8420", "answer on this `address`, or on the next free port")
+	cmd.Flags().BoolVar(&fresh, "fresh", false, "throw away what an earlier start left and begin anew")
+	cmd.Flags().BoolVar(&once, "once", false, "lay out, survey and report, but do not serve")
+	return cmd
+}
+
+// demoEstate is a laid-out demo with its service.
+type demoEstate struct {
+	dir       string
+	catalogue *catalogue.Catalogue
+	reader    *claim.Reader
+	service   *server.Service
+	machines  []*inventory.Machine
+	new       bool
+}
+
+// demoMark is a file that shows a folder was made by the demo, so that --fresh may empty it.
+const demoMark = ".wexo-demo"
+
+func prepareDemo(ctx context.Context, s Streams, dir string, fresh bool) (*demoEstate, error) {
+	abs, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, usage("%v", err)
+	}
+	d := &demoEstate{dir: abs}
+	if d.catalogue, d.reader, err = knowledge(); err != nil {
+		return nil, err
+	}
+	complete := exists(filepath.Join(abs, demoMark))
+	if entries, err := os.ReadDir(abs); err == nil && len(entries) > 0 && !complete && !exists(filepath.Join(abs, demoMark+"-begun")) {
+		return nil, usage("%s holds files that are not the demo's; choose another folder with --dir", abs)
+	}
+	if fresh || !complete {
+		if err := os.RemoveAll(abs); err != nil {
+			return nil, failed("%v", err)
+		}
+		d.new = true
+	}
+	if err := d.lay(); err != nil {
+		return nil, failed("laying out the demo in %s: %v", abs, err)
+	}
+	d.service, err = server.Open(ctx, server.Options{Data: filepath.Join(abs, "wexo.db"), Roots: []string{d.repositories()}, AsOf: demo.Day, Version: Version,
+		Catalogue: d.catalogue, Reader: d.reader, Console: console.Files(),
+		Log: slog.New(slog.NewTextHandler(s.Err, &slog.HandlerOptions{Level: slog.LevelWarn}))})
+	if err != nil {
+		return nil, failed("%v", err)
+	}
+	return d, nil
+}
+
+func exists(name string) bool {
+	_, err := os.Lstat(name)
+	return err == nil
+}
+
+func (d *demoEstate) repositories() string { return filepath.Join(d.dir, "repositories") }
+
+// lay writes the estate where it is new, and reads the machines' inventories where not.
+func (d *demoEstate) lay() error {
+	if !d.new {
+		return d.readInventories()
+	}
+	if err := os.MkdirAll(d.dir, 0o755); err != nil {
+		return err
+	}
+	if err := os.WriteFile(filepath.Join(d.dir, demoMark+"-begun"), nil, 0o644); err != nil {
+		return err
+	}
+	if err := demo.LayRepositories(d.repositories()); err != nil {
+		return err
+	}
+	machines, err := demo.LayMachines(filepath.Join(d.dir, "machines"))
+	if err != nil {
+		return err
+	}
+	if err := os.MkdirAll(d.inventories(), 0o755); err != nil {
+		return err
+	}
+	for _, m := range machines {
+		inv := probe.Take(context.Background(), d.catalogue, d.reader, m)
+		f, err := os.Create(filepath.Join(d.inventories(), m.Info.Name+".json"))
+		if err != nil {
+			return err
+		}
+		if err := writeJSON(f, inv); err != nil {
+			return err
+		}
+		if err := f.Close(); err != nil {
+			return err
+		}
+		d.machines = append(d.machines, inventory.NewMachine(inv, d.catalogue))
+	}
+	return os.WriteFile(filepath.Join(d.dir, demoMark), []byte("Made by: wexo demo\n"), 0o644)
+}
+
+func (d *demoEstate) inventories() string { return filepath.Join(d.dir, "inventories") }
+
+func (d *demoEstate) readInventories() error {
+	files, err := filepath.Glob(filepath.Join(d.inventories(), "*.json"))
+	if err != nil {
+		return err
+	}
+	for _, file := range files {
+		inv, err := readInventory(file)
+		if err != nil {
+			return err
+		}
+		d.machines = append(d.machines, inventory.NewMachine(inv, d.catalogue))
+	}
+	return nil
+}
+
+// survey fills a new demo's service and surveys it as of several days, so that findings
+// have an age; an old one is surveyed once more.
+func (d *demoEstate) survey(ctx context.Context) error {
+	days := []time.Time{demo.Day}
+	if d.new {
+		days = append(append([]time.Time{}, demo.Earlier...), demo.Day)
+		if err := d.fill(ctx); err != nil {
+			return failed("%v", err)
+		}
+	}
+	for _, day := range days {
+		if _, err := d.service.Jobs.Start(ctx, day); err != nil {
+			return failed("survey: %v", err)
+		}
+		d.service.Jobs.Wait()
+	}
+	return nil
+}
+
+func (d *demoEstate) fill(ctx context.Context) error {
+	found, problems := repo.Discover([]string{d.repositories()}, d.reader.Marks)
+	if len(problems) > 0 {
+		return problems[0]
+	}
+	for _, l := range found {
+		err := d.service.Store.AddRepository(ctx, store.Repository{Name: l.Name, Path: l.Path, Kind: string(l.Kind), AddedAt: demo.Day.Format(time.RFC3339)})
+		if err != nil {
+			return err
+		}
+	}
+	for _, m := range d.machines {
+		if err := d.service.Store.SaveInventory(ctx, m.Inventory, demo.Day); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// print writes the short report: counts, and where the details are.
+func (d *demoEstate) print(ctx context.Context, s Streams) error {
+	found, problems := repo.Discover([]string{d.repositories()}, d.reader.Marks)
+	if len(problems) > 0 {
+		return failed("%v", problems[0])
+	}
+	in := assess.Inputs{Catalogue: d.catalogue, Machines: d.machines, Policy: assess.DefaultPolicy(), Day: demo.Day}
+	read, err := survey.Read(ctx, d.reader, found, repo.Reading{}, nil)
+	if err != nil {
+		return failed("the survey was stopped")
+	}
+	r := report.Build(Version, survey.Assess(ctx, read, in), in)
+	if err := report.Short(s.Out, r, d.catalogue, styleFor(s.Out)); err != nil {
+		return failed("%v", err)
+	}
+	fmt.Fprintf(s.Out, "\nThe same in a terminal:\n  wexo survey --as-of %s", demo.Day.Format(time.DateOnly))
+	for _, m := range d.machines {
+		fmt.Fprintf(s.Out, " \\\n    --inventory %s", filepath.Join(d.inventories(), m.Name()+".json"))
+	}
+	fmt.Fprintf(s.Out, " \\\n    %s\n", d.repositories())
+	return nil
+}

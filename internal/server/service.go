@@ -1,0 +1,122 @@
+// Package server puts the service together: store, surveys, API and console in one
+// process that starts, serves and stops cleanly.
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"path/filepath"
+	"time"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/server/api"
+	"wexo/internal/server/store"
+	"wexo/internal/server/survey"
+	"wexo/internal/server/view"
+)
+
+// Options are what a service is made from.
+type Options struct {
+	Data      string    // the SQLite file
+	Roots     []string  // local paths may be added only below these
+	AsOf      time.Time // the day of verdicts; zero means today
+	Version   string
+	Catalogue *catalogue.Catalogue
+	Reader    *claim.Reader
+	Console   fs.FS
+	Log       *slog.Logger
+}
+
+// Service is an opened service.
+type Service struct {
+	Store *store.Store
+	Jobs  *survey.Jobs
+	api   *api.Server
+	log   *slog.Logger
+	day   func() time.Time
+}
+
+// Open opens the data and makes the service ready to serve.
+func Open(ctx context.Context, o Options) (*Service, error) {
+	roots, err := realRoots(o.Roots)
+	if err != nil {
+		return nil, err
+	}
+	data, err := store.Open(ctx, o.Data)
+	if err != nil {
+		return nil, err
+	}
+	if err := data.StopLeftOver(ctx, time.Now()); err != nil {
+		return nil, errors.Join(err, data.Close())
+	}
+	views := &view.Views{Store: data, Catalogue: o.Catalogue, Policy: assess.DefaultPolicy()}
+	jobs := &survey.Jobs{Store: data, Reader: o.Reader, Now: time.Now, Log: o.Log,
+		Assess: func(ctx context.Context, day time.Time) ([]assess.Finding, error) {
+			v, err := views.At(ctx, view.Lens{Day: day})
+			if err != nil {
+				return nil, err
+			}
+			return v.Findings(), nil
+		}}
+	s := &Service{Store: data, Jobs: jobs, log: o.Log, day: dayFunc(o.AsOf)}
+	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Catalogue, Reader: o.Reader, Roots: roots,
+		Now: time.Now, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
+	return s, nil
+}
+
+func dayFunc(fixed time.Time) func() time.Time {
+	return func() time.Time {
+		if !fixed.IsZero() {
+			return fixed
+		}
+		return time.Now().UTC().Truncate(24 * time.Hour)
+	}
+}
+
+// realRoots follows the links of the allowed folders.
+func realRoots(roots []string) ([]string, error) {
+	var out []string
+	for _, root := range roots {
+		abs, err := filepath.Abs(root)
+		if err == nil {
+			abs, err = filepath.EvalSymlinks(abs)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("root %s: %w", root, err)
+		}
+		out = append(out, abs)
+	}
+	return out, nil
+}
+
+// stopLimit is how long requests may take to end when the service stops.
+const stopLimit = 5 * time.Second
+
+// Serve answers on the listener until ctx ends, then lets requests finish, stops a
+// running survey and closes the data.
+func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
+	s.api.Lasting = ctx
+	h := &http.Server{Handler: s.api.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
+		BaseContext: func(net.Listener) context.Context { return ctx }}
+	failed := make(chan error, 1)
+	go func() { failed <- h.Serve(listener) }()
+	s.log.Info("serving", "address", listener.Addr().String())
+	var err error
+	select {
+	case err = <-failed:
+	case <-ctx.Done():
+		stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopLimit)
+		defer cancel()
+		err = h.Shutdown(stop)
+	}
+	s.Jobs.Wait()
+	s.log.Info("stopped")
+	return errors.Join(err, s.Store.Close())
+}
