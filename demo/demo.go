@@ -27,6 +27,12 @@ var files embed.FS
 // Day is the day on which the demo's verdicts hold, so that pictures stay the same.
 var Day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
 
+// Clock is a clock that stands at eight in the morning of Day when it is made, and runs from there.
+func Clock(now func() time.Time) func() time.Time {
+	start := now()
+	return func() time.Time { return Day.Add(8 * time.Hour).Add(now().Sub(start)) }
+}
+
 // Earlier are the days of surveys before Day, so that findings have an age.
 var Earlier = []time.Time{time.Date(2026, 8, 3, 0, 0, 0, 0, time.UTC), time.Date(2026, 10, 26, 0, 0, 0, 0, time.UTC)}
 

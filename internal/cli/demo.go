@@ -49,7 +49,7 @@ func newDemo(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			link, err := signInLink(cmd.Context(), d.service.Store, "http://"+listener.Addr().String())
+			link, err := signInLink(cmd.Context(), d.service, "http://"+listener.Addr().String())
 			if err != nil {
 				return err
 			}
@@ -103,7 +103,7 @@ func prepareDemo(ctx context.Context, s Streams, dir string, fresh bool) (*demoE
 	if err := d.lay(); err != nil {
 		return nil, failed("laying out the demo in %s: %v", abs, err)
 	}
-	d.service, err = server.Open(ctx, server.Options{Data: filepath.Join(abs, "wexo.db"), Roots: []string{d.repositories()}, AsOf: demo.Day, Version: Version,
+	d.service, err = server.Open(ctx, server.Options{Data: filepath.Join(abs, "wexo.db"), Roots: []string{d.repositories()}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: Version,
 		Catalogue: d.catalogue, Reader: d.reader, Console: console.Files(),
 		Log: slog.New(slog.NewTextHandler(s.Err, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	if err != nil {

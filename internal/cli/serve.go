@@ -10,7 +10,6 @@ import (
 
 	"wexo/console"
 	"wexo/internal/server"
-	"wexo/internal/server/store"
 )
 
 func newServe(s Streams) *cobra.Command {
@@ -35,7 +34,7 @@ func newServe(s Streams) *cobra.Command {
 				service.Store.Close()
 				return err
 			}
-			if err := firstSteps(cmd.Context(), s, service.Store, "http://"+listener.Addr().String()); err != nil {
+			if err := firstSteps(cmd.Context(), s, service, "http://"+listener.Addr().String()); err != nil {
 				return err
 			}
 			return serve(cmd.Context(), service, listener)
@@ -77,8 +76,8 @@ func openService(ctx context.Context, s Streams, c config) (*server.Service, err
 const linkLife = 24 * time.Hour
 
 // signInLink makes a one-time link that signs the console in as owner.
-func signInLink(ctx context.Context, data *store.Store, base string) (string, error) {
-	code, err := data.CreateCode(ctx, "first sign-in", "owner", time.Now().Add(linkLife))
+func signInLink(ctx context.Context, service *server.Service, base string) (string, error) {
+	code, err := service.Store.CreateCode(ctx, "first sign-in", "owner", service.Clock().Add(linkLife))
 	if err != nil {
 		return "", failed("%v", err)
 	}
@@ -86,16 +85,16 @@ func signInLink(ctx context.Context, data *store.Store, base string) (string, er
 }
 
 // firstSteps prints an owner's token and a sign-in link where no token was ever made.
-func firstSteps(ctx context.Context, s Streams, data *store.Store, base string) error {
-	tokens, err := data.Tokens(ctx)
+func firstSteps(ctx context.Context, s Streams, service *server.Service, base string) error {
+	tokens, err := service.Store.Tokens(ctx)
 	if err != nil || len(tokens) > 0 {
 		return err
 	}
-	_, secret, err := data.CreateToken(ctx, "first owner", "owner", time.Now())
+	_, secret, err := service.Store.CreateToken(ctx, "first owner", "owner", service.Clock())
 	if err != nil {
 		return failed("%v", err)
 	}
-	link, err := signInLink(ctx, data, base)
+	link, err := signInLink(ctx, service, base)
 	if err != nil {
 		return err
 	}

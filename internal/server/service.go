@@ -24,9 +24,10 @@ import (
 
 // Options are what a service is made from.
 type Options struct {
-	Data      string    // the SQLite file
-	Roots     []string  // local paths may be added only below these
-	AsOf      time.Time // the day of verdicts; zero means today
+	Data      string           // the SQLite file
+	Roots     []string         // local paths may be added only below these
+	AsOf      time.Time        // the day of verdicts; zero means today
+	Clock     func() time.Time // what time it is; time.Now where it is nil
 	Version   string
 	Catalogue *catalogue.Catalogue
 	Reader    *claim.Reader
@@ -36,6 +37,7 @@ type Options struct {
 
 // Service is an opened service.
 type Service struct {
+	Clock func() time.Time
 	Store *store.Store
 	Jobs  *survey.Jobs
 	api   *api.Server
@@ -49,15 +51,18 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	if err != nil {
 		return nil, err
 	}
+	if o.Clock == nil {
+		o.Clock = time.Now
+	}
 	data, err := store.Open(ctx, o.Data)
 	if err != nil {
 		return nil, err
 	}
-	if err := data.StopLeftOver(ctx, time.Now()); err != nil {
+	if err := data.StopLeftOver(ctx, o.Clock()); err != nil {
 		return nil, errors.Join(err, data.Close())
 	}
 	views := &view.Views{Store: data, Catalogue: o.Catalogue, Policy: assess.DefaultPolicy()}
-	jobs := &survey.Jobs{Store: data, Reader: o.Reader, Now: time.Now, Log: o.Log,
+	jobs := &survey.Jobs{Store: data, Reader: o.Reader, Now: o.Clock, Log: o.Log,
 		Assess: func(ctx context.Context, day time.Time) ([]assess.Finding, error) {
 			v, err := views.At(ctx, view.Lens{Day: day})
 			if err != nil {
@@ -65,18 +70,18 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 			}
 			return v.Findings(), nil
 		}}
-	s := &Service{Store: data, Jobs: jobs, log: o.Log, day: dayFunc(o.AsOf)}
+	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, log: o.Log, day: dayFunc(o.AsOf, o.Clock)}
 	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Catalogue, Reader: o.Reader, Roots: roots,
-		Now: time.Now, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
+		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	return s, nil
 }
 
-func dayFunc(fixed time.Time) func() time.Time {
+func dayFunc(fixed time.Time, clock func() time.Time) func() time.Time {
 	return func() time.Time {
 		if !fixed.IsZero() {
 			return fixed
 		}
-		return time.Now().UTC().Truncate(24 * time.Hour)
+		return clock().UTC().Truncate(24 * time.Hour)
 	}
 }
 

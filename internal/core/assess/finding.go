@@ -21,7 +21,7 @@ const (
 	BoundViolated       Class = "bound-violated"
 	InterpreterMismatch Class = "interpreter-mismatch"
 	InterpreterDangling Class = "interpreter-dangling"
-	EndOfLife           Class = "end-of-life"
+	SupportEnded           Class = "end-of-life"
 	SupportEnding       Class = "support-ending"
 	PinFloating         Class = "pin-floating"
 	VersionUnknown      Class = "version-unknown"
@@ -46,7 +46,7 @@ var Classes = []struct {
 	Severity Severity
 }{
 	{ToolchainMissing, Error}, {ClaimsDisagree, Error}, {BoundViolated, Error},
-	{InterpreterMismatch, Error}, {InterpreterDangling, Error}, {EndOfLife, Error},
+	{InterpreterMismatch, Error}, {InterpreterDangling, Error}, {SupportEnded, Error},
 	{VersionUnknown, Warning}, {SupportEnding, Warning}, {PinMissing, Warning},
 	{PinFloating, Warning}, {OverrideLingering, Warning}, {FileUnreadable, Warning}, {FileUnclaimed, Note},
 }

@@ -26,7 +26,7 @@ func (j *judge) missing(s Subject) {
 	pin := pins[0]
 	nearest, best := j.nearest(s, pin, lacking)
 	message := fmt.Sprintf("%s asks for %s, but %s %s no such installation, so the pinned version cannot run there.",
-		at(pin), asks(s, pin), some(names(lacking)), verb(len(lacking), "has", "have"))
+		at(pin), asks(s, pin), j.some(names(lacking)), verb(len(lacking) == 1 || len(lacking) == len(j.in.Machines), "has", "have"))
 	if pin.Alias != "" {
 		message = strings.Replace(message, ", but", fmt.Sprintf(" (%s on %s), but", pin.Set, date(j.in.Day)), 1)
 	}
@@ -35,7 +35,10 @@ func (j *judge) missing(s Subject) {
 	} else {
 		message += " Nearest installed: " + nearest + "."
 	}
-	remedy := fmt.Sprintf("Install %s on %s", asks(s, pin), some(names(lacking)))
+	remedy := fmt.Sprintf("Install %s on %s", asks(s, pin), j.some(names(lacking)))
+	if pin.Alias == "" && s.Tool.Unreleased(pin.Set, j.in.Day) != "" {
+		remedy = "Correct the version, which was never released"
+	}
 	if best != "" {
 		remedy += fmt.Sprintf(", or change the pin in %s to %s", at(pin), best)
 	}
@@ -69,7 +72,7 @@ func (j *judge) nearest(s Subject, pin resolve.Asked, lacking []resolve.Resoluti
 		if len(lacking) == 1 {
 			out = append(out, text)
 		} else {
-			out = append(out, fmt.Sprintf("%s on %s", text, some(machines[text])))
+			out = append(out, fmt.Sprintf("%s on %s", text, j.some(machines[text])))
 		}
 	}
 	for v, n := range usable {
@@ -101,7 +104,7 @@ func (j *judge) unpinned(s Subject) Finding {
 	use := s.Uses[0]
 	message := fmt.Sprintf("%s shows that %s is used, but nothing pins its version", use.File, s.Tool.Title)
 	if len(running) > 0 {
-		message += ": each machine runs its own default (" + runs(running) + ")"
+		message += ": each machine runs its own default (" + j.runs(running) + ")"
 	}
 	message += ", so builds change when a machine does."
 	file := "." + s.Tool.Name + "-version"
@@ -193,7 +196,7 @@ func (j *judge) floating(s Subject) {
 		}
 		message := fmt.Sprintf("%s asks for %s, which names no version", at(pin), asks(s, pin))
 		if len(running) > 0 {
-			message += ": today it is " + runs(running)
+			message += ": today it is " + j.runs(running)
 		}
 		message += ". Machines differ, or will, without any change to the repository."
 		remedy := "Name a version"
@@ -224,7 +227,7 @@ func (j *judge) disagree(s Subject) {
 				}
 			}
 			if len(running) > 0 {
-				message += fmt.Sprintf(" (here %s is taken first: %s)", a.File, runs(running))
+				message += fmt.Sprintf(" (here %s is taken first: %s)", a.File, j.runs(running))
 			}
 			j.report(Finding{Class: ClaimsDisagree, Folder: s.PinFolder, Tool: s.Tool.Name, Machines: names(s.Resolutions),
 				Message: message + ".", Evidence: evidence(a, b),
@@ -266,23 +269,35 @@ func (j *judge) bound(s Subject, b resolve.Asked) {
 		f.Message = fmt.Sprintf("%s asks for %s, but %s allows only %s: the pin can never meet the bound",
 			at(pins[0]), asks(s, pins[0]), at(b), asks(s, b))
 		if len(outside) > 0 {
-			f.Message += fmt.Sprintf(" (%s would run)", runs(outside))
+			f.Message += fmt.Sprintf(" (%s would run)", j.runs(outside))
 		}
-		f.Remedy = fmt.Sprintf("Bring %s and %s together", at(pins[0]), at(b))
+		f.Message += ", so the project will not run as its manifest says"
+		f.Remedy = fmt.Sprintf("Widen %s to allow %s, or pin a version that it allows in %s", at(b), asks(s, pins[0]), nearer(b))
 		if l := j.recommended(s); l != nil {
 			f.Remedy = fmt.Sprintf("Pin %s in %s, which the bound allows", l.Line, at(pins[0]))
 		}
 	case len(pins) > 0:
 		f.Evidence = evidence(b, pins[0])
-		f.Message = fmt.Sprintf("%s allows only %s, but with the pin in %s %s would run", at(b), asks(s, b), at(pins[0]), runs(outside))
+		f.Message = fmt.Sprintf("%s allows only %s, but with the pin in %s %s would run", at(b), asks(s, b), at(pins[0]), j.runs(outside))
 		f.Remedy = fmt.Sprintf("Narrow the pin in %s to %s, or install a version inside it", at(pins[0]), pins[0].Set.Intersect(b.Set))
 	default:
-		f.Message = fmt.Sprintf("%s allows only %s, but nothing pins it and %s would run", at(b), asks(s, b), runs(outside))
-		f.Remedy = fmt.Sprintf("Install %s inside %s on %s and pin it", s.Tool.Title, b.Set, some(names(outside)))
+		f.Message = fmt.Sprintf("%s allows only %s, but nothing pins it and %s would run", at(b), asks(s, b), j.runs(outside))
+		f.Remedy = fmt.Sprintf("Install %s inside %s on %s and pin it", s.Tool.Title, b.Set, j.some(names(outside)))
 	}
-	f.Message += ", which the project does not support."
+	if !never {
+		f.Message += ", which the project does not support"
+	}
+	f.Message += "."
 	f.Remedy += "."
 	j.report(f, "")
+}
+
+// nearer is the folder of a bound, in words.
+func nearer(b resolve.Asked) string {
+	if b.Folder == "" {
+		return "the root folder"
+	}
+	return b.Folder + "/"
 }
 
 // reason is an error's last part, which says what is wrong.

@@ -49,7 +49,7 @@ func (j *judge) line(s Subject, l *catalogue.Line, where []resolve.Resolution) {
 	if !ended && !j.ending(l) {
 		return
 	}
-	f := Finding{Class: EndOfLife, Folder: s.Folder, Tool: s.Tool.Name, Machines: names(where)}
+	f := Finding{Class: SupportEnded, Folder: s.Folder, Tool: s.Tool.Name, Machines: names(where)}
 	asked := ""
 	if pins := s.Pins(); len(pins) > 0 {
 		f.Folder, f.Evidence = s.PinFolder, evidence(pins[0])
@@ -65,15 +65,15 @@ func (j *judge) line(s Subject, l *catalogue.Line, where []resolve.Resolution) {
 		}
 	}
 	if len(running) > 0 {
-		asked += fmt.Sprintf(", and %s would run", runs(running))
+		asked += fmt.Sprintf(", and %s would run", j.runs(running))
 	}
 	title := s.Tool.Title + " " + l.Line
 	if ended {
-		f.Message = fmt.Sprintf("%s, but support for %s ended on %s: security faults found since then are not mended.", asked, title, date(l.End.Time))
+		f.Message = fmt.Sprintf("%s. Support for %s ended on %s: security faults found since then are not mended.", asked, title, date(l.End.Time))
 	} else {
 		f.Class = SupportEnding
 		days := int(l.End.Sub(j.in.Day).Hours() / 24)
-		f.Message = fmt.Sprintf("%s, and support for %s ends on %s, in %d days. After that, security faults are not mended.", asked, title, date(l.End.Time), days)
+		f.Message = fmt.Sprintf("%s; support for %s ends on %s, in %d days. After that, security faults are not mended.", asked, title, date(l.End.Time), days)
 	}
 	f.Remedy = j.move(s)
 	j.report(f, l.Line)

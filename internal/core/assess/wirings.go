@@ -80,7 +80,7 @@ func (j *judge) outsideWiring(s Subject, w resolve.Asked) {
 	if len(dangling) > 0 {
 		j.report(Finding{Class: InterpreterDangling, Folder: s.Folder, Tool: s.Tool.Name, Machines: dangling,
 			Message: fmt.Sprintf("%s points the editor at %s, which leads to no %s on %s: the editor there falls back to another one or refuses to start.",
-				at(w), w.Raw, s.Tool.Title, some(dangling)),
+				at(w), w.Raw, s.Tool.Title, j.some(dangling)),
 			Evidence: evidence(w), Remedy: j.rewire(s, w, dangling)}, "")
 	}
 }
@@ -104,7 +104,7 @@ func (j *judge) differs(s Subject, v version.Version) (resolve.Asked, bool) {
 func (j *judge) mismatch(s Subject, w, against resolve.Asked, machines []string, runs, path string) {
 	where := ""
 	if len(machines) > 0 {
-		where = " on " + some(machines)
+		where = " on " + j.some(machines)
 	}
 	ended := ""
 	if v, err := s.Tool.Scheme().Parse(runs); err == nil {

@@ -46,8 +46,11 @@ func list(words []string) string {
 	}
 }
 
-// some joins machine names, shortened where they are many.
-func some(names []string) string {
+// some joins machine names: "every machine" for all of several, shortened where they are many.
+func (j *judge) some(names []string) string {
+	if len(names) > 1 && len(names) == len(j.in.Machines) {
+		return "every machine"
+	}
 	if len(names) <= 4 {
 		return list(names)
 	}
@@ -73,7 +76,7 @@ func numbered(in *inventory.Installed) string {
 }
 
 // runs tells what would run on each machine: "21.0.5 on potting-bench and 17.0.2 on mast-agent".
-func runs(resolutions []resolve.Resolution) string {
+func (j *judge) runs(resolutions []resolve.Resolution) string {
 	var versions []string
 	machines := map[string][]string{}
 	for _, r := range resolutions {
@@ -88,21 +91,14 @@ func runs(resolutions []resolve.Resolution) string {
 	}
 	var out []string
 	for _, v := range versions {
-		out = append(out, v+" on "+some(machines[v]))
+		out = append(out, v+" on "+j.some(machines[v]))
 	}
 	return list(out)
 }
 
-func verb(n int, one, many string) string {
-	if n == 1 {
+func verb(single bool, one, many string) string {
+	if single {
 		return one
 	}
 	return many
-}
-
-func upperFirst(s string) string {
-	if s == "" {
-		return s
-	}
-	return strings.ToUpper(s[:1]) + s[1:]
 }

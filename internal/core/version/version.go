@@ -20,7 +20,6 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 )
 
@@ -153,37 +152,4 @@ func Newest(set Set, versions []Version) (Version, int) {
 		return Version{}, -1
 	}
 	return versions[best], best
-}
-
-// Share tells how far v lies behind the first version of its line, from 0 to nearly
-// 1: numbers grow without end, so each step counts less than the one before. It is for drawing.
-func Share(first, v Version) float64 {
-	share, weight := 0.0, 1.0
-	numbers := leading(v.text)
-	for i, n := range numbers[min(int(first.numbers), len(numbers)):] {
-		if i == 2 {
-			break
-		}
-		x := float64(n)
-		share += weight * x / (x + 12)
-		weight = 12 / ((x + 12) * (x + 13)) // the room up to the next number
-	}
-	return min(share, 0.999)
-}
-
-// leading are the numbers a canonical text begins with, at most five.
-func leading(text string) []int {
-	var out []int
-	for part := range strings.SplitSeq(text, ".") {
-		digits, rest := cutDigits(part)
-		n, err := strconv.Atoi(digits)
-		if err != nil {
-			return out
-		}
-		out = append(out, n)
-		if rest != "" || len(out) == 5 {
-			return out
-		}
-	}
-	return out
 }

@@ -263,8 +263,11 @@ type Finding struct {
 	Remedy     string          `json:"remedy"`
 	Repository string          `json:"repository"`
 	Severity   FindingSeverity `json:"severity"`
-	Tool       string          `json:"tool"`
-	Waived     bool            `json:"waived"`
+
+	// Title The tool's title; empty where the finding belongs to no tool
+	Title  string `json:"title"`
+	Tool   string `json:"tool"`
+	Waived bool   `json:"waived"`
 }
 
 // FindingSeverity defines model for Finding.Severity.

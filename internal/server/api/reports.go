@@ -139,7 +139,11 @@ func holds(f assess.Finding, words []string) bool {
 func findings(v *view.View, list []assess.Finding) []Finding {
 	out := make([]Finding, 0, len(list))
 	for _, f := range list {
-		out = append(out, Finding{Fingerprint: f.Fingerprint, Class: string(f.Class), Severity: FindingSeverity(f.Severity), Repository: f.Repository,
+		title := ""
+		if tool, known := v.Inputs.Catalogue.Tool(f.Tool); known {
+			title = tool.Title
+		}
+		out = append(out, Finding{Title: title, Fingerprint: f.Fingerprint, Class: string(f.Class), Severity: FindingSeverity(f.Severity), Repository: f.Repository,
 			Folder: f.Folder, Tool: f.Tool, Machines: f.Machines, Message: f.Message, Evidence: f.Evidence, Remedy: f.Remedy, Waived: f.Waived,
 			FirstSeen: v.FirstSeen[f.Fingerprint]})
 	}

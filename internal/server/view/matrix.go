@@ -147,5 +147,5 @@ func resolved(s assess.Subject) string {
 	case len(order) == 1:
 		return fmt.Sprintf("%s on %d of %d", order[0], counts[order[0]], n)
 	}
-	return fmt.Sprintf("%s and %d more on %d", order[0], len(order)-1, n-missing)
+	return fmt.Sprintf("%d versions on %d machines", len(order), n-missing)
 }

@@ -9,6 +9,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
 
@@ -19,6 +20,7 @@ type Ruler struct {
 	Ticks    []Tick
 	Feasible []Span
 	day      time.Time
+	places   map[string]float64 // a version's place in its line, from 0 to 1
 }
 
 // Span is from one place on the axis to another.
@@ -28,7 +30,7 @@ type Span struct{ From, To float64 }
 type Bar struct {
 	Span
 	Claim  claim.Claim
-	Agrees bool // shares versions with every other claim together
+	Agrees bool // not one of those that cannot hold together
 }
 
 // Tick is an installed version.
@@ -49,28 +51,18 @@ func (v *View) RulerOf(s assess.Subject) Ruler {
 	if len(r.Lines) == 0 {
 		return r
 	}
-	feasible := s.Feasible()
+	r.place(v, s)
+	conflict := s.Conflict()
 	for _, a := range s.Claims {
-		if !a.Judges() {
+		spans := r.spans(s.Tool, a.Set)
+		if !a.Judges() || len(spans) == 0 {
 			continue
 		}
-		rest := version.All(s.Tool.Scheme())
-		for _, b := range s.Claims {
-			if b.Judges() && b.Claim != a.Claim {
-				rest = rest.Intersect(b.Set)
-			}
-		}
-		for _, span := range r.spans(s.Tool, a.Set) {
-			r.Bars = append(r.Bars, Bar{span, a.Claim, !rest.Intersect(a.Set).IsEmpty() || rest.IsEmpty() && len(s.Claims) == 1})
-			break // one bar a claim: from its first interval's start
-		}
-		if n := len(r.Bars); n > 0 {
-			if all := r.spans(s.Tool, a.Set); len(all) > 1 {
-				r.Bars[n-1].To = all[len(all)-1].To
-			}
-		}
+		whole := Span{spans[0].From, spans[len(spans)-1].To}
+		agrees := !slices.ContainsFunc(conflict, func(b resolve.Asked) bool { return b.Claim == a.Claim })
+		r.Bars = append(r.Bars, Bar{whole, a.Claim, agrees})
 	}
-	r.Feasible = r.spans(s.Tool, feasible)
+	r.Feasible = r.spans(s.Tool, s.Feasible())
 	r.ticks(v, s)
 	return r
 }
@@ -79,7 +71,8 @@ func (v *View) RulerOf(s assess.Subject) Ruler {
 func (v *View) columns(s assess.Subject) []*catalogue.Line {
 	lines := s.Tool.Lines
 	low, high := len(lines), -1
-	mark := func(i int) { low, high = min(low, i), max(high, i) }
+	marked := map[*catalogue.Line]bool{}
+	mark := func(i int) { low, high, marked[lines[i]] = min(low, i), max(high, i), true }
 	for i, l := range lines {
 		for _, a := range s.Claims {
 			if !a.Judges() || a.Set.Intersect(l.Set()).IsEmpty() {
@@ -100,13 +93,24 @@ func (v *View) columns(s assess.Subject) []*catalogue.Line {
 	if high < 0 {
 		return nil
 	}
-	for high < len(lines)-1 && !v.Lens.Day.Before(lines[high+1].Released.Time) && high-low < most {
+	for high < len(lines)-1 && !v.Lens.Day.Before(lines[high+1].Released.Time) {
 		high++
 	}
-	if high-low >= most {
-		low = high - most + 1
+	return v.thinned(lines[low:high+1], marked)
+}
+
+// thinned leaves out ended lines that nothing speaks of, oldest first, until few enough are left.
+func (v *View) thinned(lines []*catalogue.Line, marked map[*catalogue.Line]bool) []*catalogue.Line {
+	out := slices.Clone(lines)
+	for _, l := range lines {
+		if len(out) <= most {
+			break
+		}
+		if !marked[l] && l.EndedOn(v.Lens.Day) {
+			out = slices.DeleteFunc(out, func(x *catalogue.Line) bool { return x == l })
+		}
 	}
-	return lines[low : high+1]
+	return out[max(0, len(out)-most):]
 }
 
 // spans places a set's intervals on the axis; parts outside it are cut off.
@@ -117,10 +121,10 @@ func (r *Ruler) spans(t *catalogue.Tool, set version.Set) []Span {
 		for _, iv := range part.Intervals() {
 			from, to := float64(i), float64(i+1)
 			if !iv.From.Unbounded() && iv.From.Text() != l.Set().Intervals()[0].From.Text() {
-				from += place(t, l, iv.From.Text())
+				from += r.within(t, iv.From.Text())
 			}
 			if !iv.To.Unbounded() && iv.To.Text() != l.Set().Intervals()[0].To.Text() {
-				to = float64(i) + place(t, l, iv.To.Text())
+				to = float64(i) + r.within(t, iv.To.Text())
 			}
 			if to <= from {
 				to = from + 0.06
@@ -135,17 +139,47 @@ func (r *Ruler) spans(t *catalogue.Tool, set version.Set) []Span {
 	return out
 }
 
-// place is where in its line a version lies, from 0 to 1: early numbers take most room.
-func place(t *catalogue.Tool, l *catalogue.Line, text string) float64 {
-	v, err := t.Scheme().Parse(text)
+// place finds where in its line each version stands that is installed or bounds a
+// claim: evenly spaced in their order, so that none hides another.
+func (r *Ruler) place(v *View, s assess.Subject) {
+	r.places = map[string]float64{}
+	for _, l := range r.Lines {
+		var found []version.Version
+		add := func(text string) {
+			number, err := s.Tool.Scheme().Parse(text)
+			if err == nil && l.Set().Contains(number) && !slices.ContainsFunc(found, func(o version.Version) bool { return o.String() == number.String() }) {
+				found = append(found, number)
+			}
+		}
+		for _, m := range v.Inputs.Machines {
+			for _, in := range m.Installed(s.Tool.Name) {
+				add(in.Version)
+			}
+		}
+		whole := l.Set().Intervals()[0]
+		for _, a := range s.Claims {
+			for _, iv := range a.Set.Intervals() {
+				for _, cut := range []version.Cut{iv.From, iv.To} {
+					if !cut.Unbounded() && cut.Text() != whole.From.Text() && cut.Text() != whole.To.Text() {
+						add(cut.Text())
+					}
+				}
+			}
+		}
+		slices.SortFunc(found, version.Version.Compare)
+		for i, number := range found {
+			r.places[number.String()] = float64(i+1) / float64(len(found)+1)
+		}
+	}
+}
+
+// within is where in its line a version stands, from 0 to 1.
+func (r *Ruler) within(t *catalogue.Tool, text string) float64 {
+	number, err := t.Scheme().Parse(text)
 	if err != nil {
 		return 0
 	}
-	first, err := t.Scheme().Parse(l.Line)
-	if err != nil {
-		return 0
-	}
-	return 0.04 + 0.92*version.Share(first, v)
+	return r.places[number.String()]
 }
 
 func (r *Ruler) ticks(v *View, s assess.Subject) {
@@ -180,7 +214,7 @@ func (r *Ruler) count(counts map[string]*Tick, t *catalogue.Tool, l *catalogue.L
 		return
 	}
 	if counts[in.Version] == nil {
-		counts[in.Version] = &Tick{Version: in.Version, At: float64(column) + place(t, l, in.Version)}
+		counts[in.Version] = &Tick{Version: in.Version, At: float64(column) + r.within(t, in.Version)}
 	}
 	counts[in.Version].Machines++
 }

@@ -1,0 +1,106 @@
+import type { Schemas } from "../api/client";
+import { kindOf, severityText } from "../words";
+import { Mark } from "./Mark";
+
+type Resolution = Schemas["Resolution"];
+type Rung = Schemas["Rung"];
+
+const names: Record<Rung["source"], string> = {
+  override: "Override",
+  pin: "Pin",
+  "inherited-pin": "Inherited pin",
+  baseline: "Baseline",
+  default: "Default",
+  path: "First on PATH",
+};
+
+const silent: Record<Rung["source"], string> = {
+  override: "none on this machine",
+  pin: "no version file here",
+  "inherited-pin": "none above",
+  baseline: "none adopted",
+  default: "the user has none",
+  path: "not on PATH",
+};
+
+const stateSeverity: Record<Resolution["state"], string> = {
+  met: "met",
+  missing: "error",
+  conflict: "error",
+  unpinned: "warning",
+  absent: "note",
+  unknown: "warning",
+};
+
+/** Every rung, also those that said nothing; the deciding one is marked. */
+export function Ladder({ resolution: r, title }: { resolution: Resolution; title: string }) {
+  return (
+    <div>
+      <p className="flex items-center gap-1.5 pb-1.5">
+        <Mark kind={r.state} className={severityText[stateSeverity[r.state]]} silent />
+        <span className="font-semibold">{kindOf(r.state).title}</span>
+        <span className="text-ink2">{verdict(r, title)}</span>
+      </p>
+      <ol>
+        {r.ladder.map((rung, n) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: a ladder's order is its identity
+          <RungRow key={n} rung={rung} number={n + 1} />
+        ))}
+      </ol>
+    </div>
+  );
+}
+
+function RungRow({ rung, number }: { rung: Rung; number: number }) {
+  const quiet = rung.says ? "" : "text-ink3";
+  return (
+    <li className={`grid grid-cols-[20px_104px_minmax(0,1fr)] border-t border-line py-1.5 ${quiet}`}>
+      <span className={rung.decides ? "text-accent" : "text-ink3"} aria-hidden="true">
+        {rung.decides ? "▶" : number}
+      </span>
+      <span className={rung.decides ? "font-semibold" : "font-medium"}>
+        {names[rung.source]}
+        {rung.decides ? <span className="sr-only"> (decides)</span> : null}
+      </span>
+      <span className="[overflow-wrap:anywhere]">{rung.says ? <Said rung={rung} /> : silent[rung.source]}</span>
+    </li>
+  );
+}
+
+function Said({ rung }: { rung: Rung }) {
+  const weight = rung.decides ? "font-semibold" : "";
+  return (
+    <>
+      {rung.raw ? <span className="font-mono text-mono">{rung.raw} </span> : null}
+      {rung.where && rung.where !== rung.path ? (
+        <span className="font-mono text-mono text-ink2">{rung.where} </span>
+      ) : null}
+      {rung.source === "path" && !rung.version ? null : (
+        <span className={weight}>→ {rung.version || "not installed"}</span>
+      )}
+      {rung.path ? <span className="block font-mono text-small text-ink3">{rung.path}</span> : null}
+      {rung.note ? <span className="block text-small text-ink2">{rung.note}</span> : null}
+    </>
+  );
+}
+
+function verdict(r: Resolution, title: string): string {
+  const by =
+    r.decidedBy === "path" ? "the first one on PATH" : `the ${names[r.decidedBy as Rung["source"]]?.toLowerCase()}`;
+  switch (r.state) {
+    case "met":
+      return `by ${by}: ${title} ${r.version} runs`;
+    case "missing":
+      return `${by} decides, and nothing installed fits it`;
+    case "unpinned":
+      return `${by} runs: ${title} ${r.version}`;
+    case "conflict":
+      return r.version
+        ? `no version satisfies every claim; ${r.version} runs by ${by}`
+        : "no version satisfies every claim";
+    case "absent":
+      return `nothing asks for ${title}, and it is not installed`;
+    default:
+      return "the version that would run cannot be told";
+  }
+}

@@ -1,0 +1,158 @@
+import { useQuery } from "@tanstack/react-query";
+import { type ReactNode, useEffect, useRef, useState } from "react";
+import { NavLink, useLocation, useNavigate, useSearchParams } from "react-router";
+import { api, data, queries, type Schemas } from "../api/client";
+import { useChange, useKeepLens, useLens } from "../lens";
+import { applyTheme, type Theme, theme } from "../theme";
+import { LensBar } from "./LensBar";
+import { Logo } from "./Mark";
+
+/** The frame of every page: navigation, lenses and search. */
+export function Layout({ session, children }: { session: Schemas["Session"]; children: ReactNode }) {
+  return (
+    <div className="grid h-screen min-w-[1024px] grid-cols-[176px_1fr]">
+      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-20 focus:bg-panel focus:p-2">
+        Skip to the page
+      </a>
+      <Navigation session={session} />
+      <div className="flex min-w-0 flex-col overflow-hidden">
+        <header className="flex h-12 shrink-0 items-center gap-2.5 border-b border-line bg-panel px-6">
+          <LensBar today={session.asOf} />
+          <Find />
+        </header>
+        <main id="main" className="min-h-0 flex-1 overflow-auto px-6 pt-5 pb-8">
+          {children}
+        </main>
+      </div>
+    </div>
+  );
+}
+
+function Navigation({ session }: { session: Schemas["Session"] }) {
+  const keep = useKeepLens();
+  const lens = useLens();
+  const overview = useQuery({
+    queryKey: ["overview", lens],
+    queryFn: () => data(api.GET("/api/overview", { params: { query: lens } })),
+  });
+  const errors = overview.data?.bySeverity.error;
+  return (
+    <nav aria-label="Pages" className="flex flex-col gap-0.5 border-r border-line bg-sunk px-2.5 py-4">
+      <div className="flex items-center gap-2 px-2 pb-3.5 text-[19px] leading-6 font-bold tracking-tight">
+        <Logo />
+        Wexo
+      </div>
+      <Page to={keep("/")}>Overview</Page>
+      <Page to={keep("/matrix")}>Matrix</Page>
+      <Page to={keep("/findings")}>
+        Findings
+        {errors ? (
+          <span className="font-semibold text-error" title={`${errors} errors`}>
+            {errors}
+          </span>
+        ) : null}
+      </Page>
+      <div className="flex-1" />
+      <ThemeChoice />
+      <SignOut name={session.name} role={session.role} />
+    </nav>
+  );
+}
+
+function Page({ to, children }: { to: string; children: ReactNode }) {
+  return (
+    <NavLink
+      to={to}
+      end
+      className={({ isActive }) =>
+        `flex justify-between rounded-md px-2 py-1.5 font-medium ${isActive ? "bg-panel text-ink ring-1 ring-line" : "text-ink2 hover:text-ink"}`
+      }
+    >
+      {children}
+    </NavLink>
+  );
+}
+
+function ThemeChoice() {
+  const [now, setNow] = useState<Theme>(theme());
+  return (
+    <label className="flex items-center justify-between px-2 py-1.5 text-ink2">
+      Theme
+      <select
+        className="rounded-md border border-control bg-panel px-1 py-0.5 text-ink"
+        value={now}
+        onChange={(e) => {
+          const next = e.target.value as Theme;
+          setNow(next);
+          applyTheme(next);
+        }}
+      >
+        <option value="system">System</option>
+        <option value="light">Light</option>
+        <option value="dark">Dark</option>
+      </select>
+    </label>
+  );
+}
+
+function SignOut({ name, role }: { name: string; role: string }) {
+  const navigate = useNavigate();
+  return (
+    <button
+      type="button"
+      className="cursor-pointer rounded-md px-2 py-1.5 text-left text-ink2 hover:text-ink"
+      title={`Signed in as ${name}, ${role}`}
+      onClick={async () => {
+        await api.DELETE("/api/session");
+        queries.clear();
+        navigate("/sign-in");
+      }}
+    >
+      Sign out
+    </button>
+  );
+}
+
+/** Finds in the matrix, and in findings where those are shown. "/" goes to it. */
+function Find() {
+  const [params] = useSearchParams();
+  const { pathname } = useLocation();
+  const change = useChange();
+  const navigate = useNavigate();
+  const keep = useKeepLens();
+  const box = useRef<HTMLInputElement>(null);
+  const here = pathname === "/matrix" || pathname === "/findings";
+  const q = params.get("q") ?? "";
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      const typing = e.target instanceof HTMLElement && /^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName);
+      if (e.key !== "/" || typing || e.ctrlKey || e.metaKey || e.altKey) return;
+      e.preventDefault();
+      box.current?.focus();
+    };
+    addEventListener("keydown", onKey);
+    return () => removeEventListener("keydown", onKey);
+  }, []);
+  return (
+    <form
+      role="search"
+      className="ml-auto"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (!here) navigate(keep("/matrix", { q: box.current?.value }));
+      }}
+    >
+      <input
+        ref={box}
+        key={pathname}
+        type="search"
+        aria-label="Find repository, tool or version"
+        aria-keyshortcuts="/"
+        placeholder="Find repository, tool, version  ( / )"
+        defaultValue={q}
+        className="w-64 rounded-[7px] border border-control bg-panel px-2.5 py-[3px] placeholder:text-ink3"
+        onChange={(e) => here && change({ q: e.target.value || undefined })}
+      />
+    </form>
+  );
+}

@@ -1,0 +1,113 @@
+import { scaleLinear } from "d3-scale";
+import { useId } from "react";
+import type { Schemas } from "../api/client";
+
+type RulerData = Schemas["Ruler"];
+
+const width = 640;
+const top = 20;
+const rowHeight = 24;
+
+const tone: Record<string, string> = { pin: "accent", bound: "note", setup: "warning" };
+
+/** A tool's versions as an axis: claims as bars, installations as ticks, out of support hatched. */
+export function Ruler({ ruler, title }: { ruler: RulerData; title: string }) {
+  const hatch = useId();
+  if (ruler.lines.length === 0) return <p className="text-ink2">No release lines of {title} are known to draw.</p>;
+  const x = scaleLinear([0, ruler.lines.length], [0, width]);
+  const axis = top + ruler.bars.length * rowHeight + 34;
+  const bottom = axis + 10;
+  return (
+    <figure>
+      <svg
+        viewBox={`-1 0 ${width + 2} ${bottom + 18}`}
+        className="w-full max-w-[660px]"
+        role="img"
+        aria-label={spoken(ruler, title)}
+      >
+        <defs>
+          <pattern id={hatch} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <rect width="2" height="6" fill="var(--w-hatch)" />
+          </pattern>
+        </defs>
+        {ruler.lines.map((l, i) => (
+          <g key={l.line}>
+            {l.ended ? <rect x={x(i)} y={top} width={x(1)} height={bottom - top} fill={`url(#${hatch})`} /> : null}
+            <path d={`M${x(i)} ${top}V${bottom}`} stroke="var(--w-line)" />
+            <text x={x(i) + 5} y={14} fill="var(--w-ink2)" className="font-mono" fontSize="12">
+              {l.line}
+            </text>
+          </g>
+        ))}
+        {ruler.feasible.map((s) => (
+          <rect
+            key={s.from}
+            x={x(s.from)}
+            y={top}
+            width={Math.max(2, x(s.to) - x(s.from))}
+            height={bottom - top}
+            fill="var(--w-accent)"
+            opacity="0.12"
+          />
+        ))}
+        {ruler.bars.map((b, i) => (
+          <Bar key={`${b.file}:${b.line}:${b.text}`} bar={b} y={top + 8 + i * rowHeight} x={x} />
+        ))}
+        <path d={`M0 ${axis}H${width}`} stroke="var(--w-control)" strokeWidth="1.5" />
+        {ruler.ticks.map((t) => (
+          <g key={t.version}>
+            <path d={`M${x(t.at)} ${axis - 8}v16`} stroke="var(--w-ink)" strokeWidth={t.chosen ? 3 : 1.6} />
+            {t.chosen ? <path d={`M${x(t.at)} ${axis - 11}l-6 -9h12z`} fill="var(--w-accent)" /> : null}
+            <text x={x(t.at)} y={axis + 23} textAnchor="middle" fill="var(--w-ink2)" fontSize="11">
+              {t.machines}
+            </text>
+          </g>
+        ))}
+      </svg>
+      <figcaption className="text-small text-ink2">
+        Ticks: installed, with the number of machines. Shaded: every claim agrees. Hatched: out of support.
+        {ruler.feasible.length === 0 && ruler.bars.length > 0 ? " No version satisfies every claim." : ""}
+      </figcaption>
+    </figure>
+  );
+}
+
+function Bar({ bar, y, x }: { bar: Schemas["RulerBar"]; y: number; x: (n: number) => number }) {
+  const color = bar.agrees ? (tone[bar.role] ?? "note") : "error";
+  const from = x(bar.from);
+  const length = Math.max(8, x(bar.to) - from);
+  const text = `${bar.role} ${bar.text}`;
+  const inside = length > text.length * 6.6 + 12;
+  const left = from + length + text.length * 6.6 + 12 > width && !inside;
+  return (
+    <g>
+      <rect
+        x={from}
+        y={y}
+        width={length}
+        height={16}
+        rx={3}
+        fill={`var(--w-${color}-soft)`}
+        stroke={`var(--w-${color})`}
+        strokeWidth="1.2"
+      />
+      <text
+        x={inside ? from + 6 : left ? from - 5 : from + length + 5}
+        y={y + 12}
+        textAnchor={left ? "end" : "start"}
+        fill="var(--w-ink)"
+        className="font-mono"
+        fontSize="11.5"
+      >
+        {text}
+      </text>
+    </g>
+  );
+}
+
+/** The ruler in words, for those who do not see it. */
+function spoken(r: RulerData, title: string): string {
+  const bars = r.bars.map((b) => `${b.role} ${b.text} from ${b.file} line ${b.line}`).join("; ");
+  const ticks = r.ticks.map((t) => `${t.version} on ${t.machines}${t.chosen ? ", chosen" : ""}`).join("; ");
+  return `Versions of ${title}. Claims: ${bars || "none"}. Installed: ${ticks || "none"}.`;
+}

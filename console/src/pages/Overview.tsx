@@ -1,0 +1,281 @@
+import { useQuery } from "@tanstack/react-query";
+import { scaleUtc } from "d3-scale";
+import { utcMonth } from "d3-time";
+import type { ReactNode } from "react";
+import { Link } from "react-router";
+import { api, data, type Schemas } from "../api/client";
+import { Mark } from "../components/Mark";
+import { Empty, Failure, Loading } from "../components/States";
+import { SurveyButton } from "../components/SurveyButton";
+import { useKeepLens, useLens } from "../lens";
+import { ago, day, kindOf, machineKinds, plural, severityText } from "../words";
+
+type Data = Schemas["Overview"];
+
+/** What needs attention: by class and age, the year ahead, and how fresh all this is. */
+export function Overview() {
+  const lens = useLens();
+  const keep = useKeepLens();
+  const q = useQuery({
+    queryKey: ["overview", lens],
+    queryFn: () => data(api.GET("/api/overview", { params: { query: lens } })),
+  });
+  if (q.isPending) return <Loading what="the overview" />;
+  if (q.error) return <Failure error={q.error} />;
+  const o = q.data;
+  if (o.repositories === 0) {
+    return (
+      <Empty title="No repository has been read yet">
+        Add some with <code className="font-mono text-mono">wexo repositories add PATH</code>, then start a survey.
+        <div className="mt-3 flex justify-center">
+          <SurveyButton />
+        </div>
+      </Empty>
+    );
+  }
+  return (
+    <>
+      <div className="flex items-start justify-between">
+        <div>
+          <h1>Overview</h1>
+          <p className="mt-1 max-w-[720px] text-lead text-ink2">
+            <Count
+              to={keep("/findings", { severity: "error" })}
+              n={o.bySeverity.error}
+              tone="text-error"
+              word="error"
+            />
+            ,{" "}
+            <Count
+              to={keep("/findings", { severity: "warning" })}
+              n={o.bySeverity.warning}
+              tone="text-warning"
+              word="warning"
+            />{" "}
+            and{" "}
+            <Count to={keep("/findings", { severity: "note" })} n={o.bySeverity.note} tone="text-note" word="note" /> in{" "}
+            <Link
+              to={keep("/matrix", { show: "troubled" })}
+              className="font-semibold underline-offset-4 hover:underline"
+            >
+              {o.repositories - o.healthy} of {plural(o.repositories, "repository", "repositories")}
+            </Link>
+            ; the other{" "}
+            <Link
+              to={keep("/matrix", { show: "healthy" })}
+              className="font-semibold underline-offset-4 hover:underline"
+            >
+              {o.healthy}
+            </Link>{" "}
+            are sound.
+          </p>
+        </div>
+        <SurveyButton />
+      </div>
+      <div className="mt-4 grid grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)] gap-3.5">
+        <Attention overview={o} />
+        <div className="flex flex-col gap-3.5">
+          <Worst overview={o} />
+          <Freshness overview={o} />
+        </div>
+        <YearAhead overview={o} />
+      </div>
+    </>
+  );
+}
+
+function Count({ to, n, word, tone }: { to: string; n: number; word: string; tone: string }) {
+  return (
+    <Link to={to} className={`font-semibold underline-offset-4 hover:underline ${tone}`}>
+      {plural(n, word)}
+    </Link>
+  );
+}
+
+function Panel({ title, children, className = "" }: { title: string; children: ReactNode; className?: string }) {
+  return (
+    <section className={`panel px-4 py-3.5 ${className}`}>
+      <h2 className="mb-2">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+const ages = [
+  { key: "week", title: "7 days", days: 7 },
+  { key: "month", title: "30 days", days: 30 },
+  { key: "quarter", title: "90 days", days: 90 },
+  { key: "older", title: "older", days: undefined },
+] as const;
+
+/** Findings by class and by the age of their first sight. */
+function Attention({ overview: o }: { overview: Data }) {
+  const keep = useKeepLens();
+  if (o.classes.length === 0) {
+    return (
+      <Panel title="What needs attention">
+        <p className="text-ink2">Nothing. Everything asked for is there and supported.</p>
+      </Panel>
+    );
+  }
+  return (
+    <Panel title="What needs attention">
+      <table className="w-full">
+        <thead>
+          <tr className="text-small text-ink2">
+            <th className="pb-1 text-left font-medium">Class</th>
+            <th className="pb-1 text-right font-medium">All</th>
+            {ages.map((a, i) => (
+              <th key={a.key} className="w-[74px] pb-1 text-right font-medium">
+                {i === 0 ? `≤ ${a.title}` : i === 3 ? a.title : `≤ ${a.title}`}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {o.classes.map((c) => (
+            <tr key={c.class} className="border-t border-line">
+              <th scope="row" className="py-[5px] text-left font-normal">
+                <Link
+                  to={keep("/findings", { class: c.class })}
+                  className="flex items-center gap-2 text-ink hover:underline"
+                >
+                  <Mark kind={c.class} className={severityText[c.severity]} silent />
+                  {kindOf(c.class).title}
+                  <span className={`text-small ${severityText[c.severity]}`}>{c.severity}</span>
+                </Link>
+              </th>
+              <td className="text-right">
+                <Link to={keep("/findings", { class: c.class })} className="font-semibold text-ink hover:underline">
+                  {c.total}
+                </Link>
+              </td>
+              {ages.map((a) => (
+                <td key={a.key} className="text-right">
+                  {c[a.key] === 0 ? (
+                    <span className="text-ink3">–</span>
+                  ) : (
+                    <Link
+                      to={keep("/findings", { class: c.class, age: a.days === undefined ? undefined : String(a.days) })}
+                      className="text-ink hover:underline"
+                    >
+                      {c[a.key]}
+                    </Link>
+                  )}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="mt-2 text-small text-ink2">Age: since the first survey that saw it.</p>
+    </Panel>
+  );
+}
+
+function Worst({ overview: o }: { overview: Data }) {
+  const keep = useKeepLens();
+  return (
+    <Panel title="Most errors">
+      {o.worst.length === 0 ? <p className="text-ink2">No repository has an error.</p> : null}
+      <ul>
+        {o.worst.map((w) => (
+          <li key={w.repository} className="flex justify-between border-t border-line py-1 first:border-0">
+            <Link to={keep(`/repositories/${w.repository}`)} className="font-medium text-ink hover:underline">
+              {w.repository}
+            </Link>
+            <span>
+              <span className="text-error">{plural(w.errors, "error")}</span>
+              {w.warnings ? <span className="text-warning">, {plural(w.warnings, "warning")}</span> : null}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </Panel>
+  );
+}
+
+function Freshness({ overview: o }: { overview: Data }) {
+  const keep = useKeepLens();
+  return (
+    <Panel title="How fresh this is">
+      <ul>
+        {o.freshness.machines.map((m) => (
+          <li key={m.name} className="flex justify-between border-t border-line py-1 first:border-0">
+            <Link to={keep("/matrix", { machine: m.name })} className="font-medium text-ink hover:underline">
+              {m.name} <span className="font-normal text-ink2">{machineKinds[m.kind] ?? m.kind}</span>
+            </Link>
+            <span className={m.days > 30 ? "text-warning" : "text-ink2"} title={day(m.takenAt)}>
+              {m.days > 30 ? "stale: " : ""}
+              {ago(m.days)}
+            </span>
+          </li>
+        ))}
+      </ul>
+      {o.freshness.machines.length === 0 ? (
+        <p className="text-ink2">
+          No machine has sent its inventory: <code className="font-mono text-mono">wexo machines send</code>
+        </p>
+      ) : null}
+    </Panel>
+  );
+}
+
+/** The support ends of lines in use within the next twelve months, on a time axis. */
+function YearAhead({ overview: o }: { overview: Data }) {
+  const keep = useKeepLens();
+  const start = new Date(o.asOf);
+  const end = new Date(start);
+  end.setUTCFullYear(end.getUTCFullYear() + 1);
+  const x = scaleUtc([start, end], [0, 100]);
+  const months = utcMonth.range(utcMonth.ceil(start), end);
+  return (
+    <Panel title="Support ending in the next twelve months" className="col-span-2">
+      {o.ending.length === 0 ? <p className="text-ink2">No line in use ends within a year.</p> : null}
+      {o.ending.length > 0 ? (
+        <>
+          <div className="relative ml-[190px] h-5 border-b border-rule" aria-hidden="true">
+            {months.map((m) => (
+              <span
+                key={m.toISOString()}
+                className="absolute top-0 h-full border-l border-line pl-1 text-small text-ink2"
+                style={{ left: `${x(m)}%` }}
+              >
+                {m.toLocaleString("en-GB", { month: "short", timeZone: "UTC" })}
+                {m.getUTCMonth() === 0 ? ` ${m.getUTCFullYear()}` : ""}
+              </span>
+            ))}
+          </div>
+          <ul>
+            {o.ending.map((l) => {
+              const at = x(new Date(l.end));
+              return (
+                <li key={l.tool + l.line} className="flex items-center border-b border-line py-1 last:border-0">
+                  <Link
+                    to={keep("/matrix", { q: l.title })}
+                    className="w-[190px] shrink-0 font-medium text-ink hover:underline"
+                  >
+                    {l.title} {l.line}{" "}
+                    <span className="font-normal text-ink2">
+                      {plural(l.repositories, "repository", "repositories")}
+                    </span>
+                  </Link>
+                  <div className="relative h-5 flex-1">
+                    <div className="absolute top-2 h-1 rounded bg-met" style={{ left: 0, width: `${at}%` }} />
+                    <div
+                      className={`absolute top-0 flex items-center gap-1.5 whitespace-nowrap ${at > 70 ? "-translate-x-full flex-row-reverse" : ""}`}
+                      style={{ left: `${at}%` }}
+                    >
+                      <Mark kind="support-ending" className="bg-panel text-warning" silent />
+                      <span className="bg-panel px-1 text-small">{day(l.end)}</span>
+                    </div>
+                  </div>
+                </li>
+              );
+            })}
+          </ul>
+        </>
+      ) : null}
+    </Panel>
+  );
+}

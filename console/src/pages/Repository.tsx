@@ -1,0 +1,223 @@
+import { useQuery } from "@tanstack/react-query";
+import { type ReactNode, useEffect, useState } from "react";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
+import { api, data, type Schemas } from "../api/client";
+import { FindingList, placeOf } from "../components/FindingList";
+import { Ladder } from "../components/Ladder";
+import { Mark } from "../components/Mark";
+import { Ruler } from "../components/Ruler";
+import { Empty, Failure, Loading } from "../components/States";
+import { useChange, useKeepLens, useLens } from "../lens";
+import { day, kindOf, severityText } from "../words";
+
+type Detail = Schemas["RepositoryDetail"];
+type ToolDetail = Schemas["ToolDetail"];
+
+/** One repository: its folders and tools, and of the chosen one all that is behind the verdict. */
+export function Repository() {
+  const { name = "" } = useParams();
+  const lens = useLens();
+  const keep = useKeepLens();
+  const navigate = useNavigate();
+  const [params] = useSearchParams();
+  useEffect(() => {
+    const back = (e: KeyboardEvent) => {
+      if (e.key !== "Escape" || e.defaultPrevented || document.querySelector("[role=listbox]")) return;
+      const tool = params.get("tool") ?? "";
+      if (history.state?.idx > 0) navigate(-1);
+      else navigate(keep("/matrix", { at: `${name}:${tool}` }));
+    };
+    addEventListener("keydown", back);
+    return () => removeEventListener("keydown", back);
+  }, [keep, name, navigate, params]);
+  const q = useQuery({
+    queryKey: ["repository", name, lens],
+    queryFn: () => data(api.GET("/api/repositories/{name}", { params: { path: { name }, query: lens } })),
+  });
+  if (q.isPending) return <Loading what={name} />;
+  if (q.error) return <Failure error={q.error} />;
+  return <Shown repository={q.data} />;
+}
+
+function Shown({ repository: r }: { repository: Detail }) {
+  const keep = useKeepLens();
+  const [params] = useSearchParams();
+  const subjects = r.folders.flatMap((f) => f.tools.map((t) => ({ folder: f.path, tool: t })));
+  const wanted = subjects.find((s) => s.tool.tool === params.get("tool") && s.folder === (params.get("folder") ?? ""));
+  const worst = subjects.find((s) => s.tool.findings.some((f) => f.severity === "error"));
+  const chosen = wanted ?? worst ?? subjects[0];
+  return (
+    <>
+      <p className="text-small">
+        <Link to={keep("/matrix", { at: `${r.name}:${chosen?.tool.tool ?? ""}` })} className="hover:underline">
+          Matrix
+        </Link>
+      </p>
+      <h1>{r.name}</h1>
+      <p className="text-ink2">
+        <span className="font-mono text-mono">{r.path}</span>
+        {r.commit ? (
+          <>
+            {" "}
+            · {r.ref} <span className="font-mono text-mono">{r.commit.slice(0, 7)}</span>
+          </>
+        ) : null}
+        {r.readAt ? ` · read ${day(r.readAt)}` : ""}
+      </p>
+      {r.notice ? <p className="mt-1 text-warning">{r.notice}</p> : null}
+      {r.findings.length > 0 ? (
+        <section className="panel mt-3.5 px-4 pt-3">
+          <h2>Files</h2>
+          <FindingList findings={r.findings} />
+        </section>
+      ) : null}
+      {chosen ? (
+        <>
+          <Subjects list={subjects} chosen={chosen} />
+          <Subject key={`${chosen.folder}:${chosen.tool.tool}`} folder={chosen.folder} tool={chosen.tool} />
+        </>
+      ) : (
+        <div className="mt-3.5">
+          <Empty title="No tool">Nothing in this repository speaks of a tool that the catalogue knows.</Empty>
+        </div>
+      )}
+    </>
+  );
+}
+
+type SubjectOf = { folder: string; tool: ToolDetail };
+
+/** The folders and tools to choose from. */
+function Subjects({ list, chosen }: { list: SubjectOf[]; chosen: SubjectOf }) {
+  const change = useChange();
+  return (
+    <nav aria-label="Folders and tools" className="mt-3.5 flex flex-wrap gap-2">
+      {list.map((s) => {
+        const worst = s.tool.findings.find((f) => f.severity === "error") ?? s.tool.findings[0];
+        const kind = worst?.class ?? s.tool.resolutions[0]?.state ?? "met";
+        return (
+          <button
+            key={`${s.folder}:${s.tool.tool}`}
+            type="button"
+            aria-current={s === chosen ? "true" : undefined}
+            onClick={() => change({ tool: s.tool.tool, folder: s.folder || undefined })}
+            className={`flex cursor-pointer items-center gap-1.5 rounded-[7px] border px-2.5 py-0.5 ${s === chosen ? "border-accent bg-accent-soft" : "border-control bg-panel"}`}
+          >
+            <Mark kind={kind} className={severityText[worst?.severity ?? "met"]} silent />
+            {s.tool.title}
+            <span className="text-ink2">{s.folder ? `${s.folder}/` : "root"}</span>
+            <span className="sr-only">{kindOf(kind).title}</span>
+          </button>
+        );
+      })}
+    </nav>
+  );
+}
+
+function Panel({ title, children, className = "" }: { title: string; children: ReactNode; className?: string }) {
+  return (
+    <section className={`panel px-4 py-3.5 ${className}`}>
+      <h2 className="mb-2">{title}</h2>
+      {children}
+    </section>
+  );
+}
+
+function Subject({ folder, tool: t }: SubjectOf) {
+  const [machine, setMachine] = useState(
+    () => (t.resolutions.find((r) => r.state !== "met") ?? t.resolutions[0])?.machine,
+  );
+  const resolution = t.resolutions.find((r) => r.machine === machine) ?? t.resolutions[0];
+  return (
+    <div className="mt-3 grid grid-cols-[minmax(0,1.75fr)_minmax(320px,1fr)] gap-3.5">
+      <div className="flex flex-col gap-3.5">
+        <Panel title={`${t.title} in ${folder ? `${folder}/` : "the root folder"}`}>
+          <Ruler ruler={t.ruler} title={t.title} />
+        </Panel>
+        <Claims tool={t} />
+      </div>
+      <Panel title="Ladder">
+        {t.resolutions.length > 1 ? (
+          <label className="mb-2 flex items-center gap-2 text-ink2">
+            Seen from
+            <select
+              className="flex-1 rounded-md border border-control bg-panel px-1 py-0.5 text-ink"
+              value={machine}
+              onChange={(e) => setMachine(e.target.value)}
+            >
+              {t.resolutions.map((r) => (
+                <option key={r.machine} value={r.machine}>
+                  {r.machine}: {r.version || kindOf(r.state).title.toLowerCase()}
+                </option>
+              ))}
+            </select>
+          </label>
+        ) : null}
+        {resolution ? (
+          <Ladder resolution={resolution} title={t.title} />
+        ) : (
+          <p className="text-ink2">No machine has sent its inventory.</p>
+        )}
+      </Panel>
+      <Panel title="Findings" className="col-span-2">
+        {t.findings.length > 0 ? (
+          <FindingList findings={t.findings} />
+        ) : (
+          <p className="flex items-center gap-1.5 text-ink2">
+            <Mark kind="met" className="text-met" silent /> Nothing is wrong here.
+          </p>
+        )}
+      </Panel>
+    </div>
+  );
+}
+
+function Claims({ tool: t }: { tool: ToolDetail }) {
+  return (
+    <Panel title="Claims">
+      {t.claims.length === 0 ? <p className="text-ink2">No file states a version.</p> : null}
+      {t.claims.length > 0 ? (
+        <table className="w-full">
+          <thead className="sr-only">
+            <tr>
+              <th>Role</th>
+              <th>What it says</th>
+              <th>Where</th>
+              <th>What it means</th>
+            </tr>
+          </thead>
+          <tbody>
+            {t.claims.map((c) => (
+              <tr
+                key={`${c.file}:${c.line}:${c.column}:${c.raw}`}
+                className="border-t border-line align-top first:border-0"
+              >
+                <td className="w-[64px] py-1 text-ink2">{c.role}</td>
+                <td className="py-1 pr-3 font-mono text-mono [overflow-wrap:anywhere]">{c.raw}</td>
+                <td className="py-1 pr-3 font-mono text-mono text-ink2 [overflow-wrap:anywhere]">
+                  {placeOf(c)}
+                  {c.why ? (
+                    <span className="block font-sans text-small">
+                      {c.certainty} certainty: {c.why}
+                    </span>
+                  ) : null}
+                </td>
+                <td className="py-1 text-right font-mono text-mono whitespace-nowrap text-ink2">{c.range}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : null}
+      {t.conflict.length > 0 ? (
+        <p className="mt-2 text-error">
+          No version satisfies all of this. These cannot hold together:{" "}
+          {t.conflict.map((c) => `${c.raw} (${placeOf(c)})`).join(" and ")}.
+        </p>
+      ) : t.claims.length > 0 ? (
+        <p className="mt-2 text-ink2">
+          Together they allow <span className="font-mono text-mono text-ink">{t.feasible}</span>
+        </p>
+      ) : null}
+    </Panel>
+  );
+}

@@ -1,0 +1,38 @@
+#!/usr/bin/env bash
+# Takes the pictures of docs/screenshots from a fresh demo: pages in Chromium, terminal
+# output in a terminal window under Xvfb (packages xvfb, xterm and imagemagick).
+set -euo pipefail
+cd "$(dirname "$0")/../.."
+out=${1:-docs/screenshots}
+only=${2:-}
+work=$(mktemp -d)
+trap 'kill $(jobs -p) 2>/dev/null || true; rm -rf "$work"' EXIT
+mkdir -p "$out"
+
+./bin/wexo demo --fresh --dir "$work/demo" --listen 127.0.0.1:8640 >"$work/out" 2>&1 &
+for _ in $(seq 100); do grep -q sign-in "$work/out" && break; sleep 0.1; done
+go run ./tools/shots --url "$(grep -o 'http://[^ ]*' "$work/out")" --out "$out" --only "$only"
+
+command -v xterm >/dev/null && command -v Xvfb >/dev/null && command -v import >/dev/null || {
+  echo "Without xterm, xvfb and imagemagick the terminal pictures stay as they are." >&2; exit 0; }
+inventories=()
+for file in "$work"/demo/inventories/*.json; do inventories+=(--inventory "$file"); done
+Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
+sleep 1
+terminal() { # name, command
+  [[ "$1" == *"$only"* ]] || return 0
+  DISPLAY=:97 xterm -geometry 126x44+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#faf9f5' -fg '#1b2421' -xrm 'XTerm*color1: #a8330b' \
+    -xrm 'XTerm*color2: #2c6a4b' -xrm 'XTerm*color3: #7d5300' -xrm 'XTerm*color4: #34527a' -xrm 'XTerm*color6: #0b5d50' -b 12 \
+    -e bash -c "$2; tput civis; touch '$work/done'; sleep 20" &
+  local window=$!
+  for _ in $(seq 100); do [ -e "$work/done" ] && break; sleep 0.1; done
+  sleep 0.5
+  DISPLAY=:97 import -window root "$out/$1.png"
+  rm -f "$work/done"
+  kill $window 2>/dev/null || true
+  wait $window 2>/dev/null || true
+}
+survey="$PWD/bin/wexo survey --as-of 2026-11-16 ${inventories[*]} --fail-on never"
+terminal survey "cd $work/demo/repositories; echo '\$ wexo survey --as-of 2026-11-16 …'; $survey weather-mast seed-ledger plant-labels specimen-web visitor-kiosk volunteer-rota bee-counter gift-shop"
+terminal trace "cd $work/demo/repositories; echo '\$ wexo trace weather-mast python'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json weather-mast python"
+terminal demo "echo '\$ make demo'; $PWD/bin/wexo demo --once --dir $work/again | sed 's#$work#/tmp#'"
