@@ -3,7 +3,9 @@ module wexo
 go 1.26.0
 
 require (
+	github.com/Masterminds/semver/v3 v3.5.0
 	github.com/chromedp/chromedp v0.23.0
+	github.com/hashicorp/go-version v1.9.0
 	github.com/jmoiron/sqlx v1.4.0
 	github.com/knadh/koanf/parsers/yaml v1.1.1
 	github.com/knadh/koanf/providers/env/v2 v2.0.2
@@ -15,6 +17,7 @@ require (
 	github.com/pelletier/go-toml/v2 v2.4.3
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/spf13/cobra v1.10.2
+	github.com/stretchr/testify v1.12.1
 	github.com/tailscale/hujson v0.0.0-20260727124030-b80ff77dac4f
 	github.com/theory/jsonpath v0.12.3
 	go.yaml.in/yaml/v3 v3.0.6
@@ -22,6 +25,7 @@ require (
 	golang.org/x/term v0.48.0
 	golang.org/x/tools v0.52.0
 	modernc.org/sqlite v1.62.0
+	pgregory.net/rapid v1.3.0
 )
 
 require (

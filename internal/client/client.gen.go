@@ -482,7 +482,10 @@ type RulerBar struct {
 type RulerLine struct {
 	End   string `json:"end"`
 	Ended bool   `json:"ended"`
-	Line  string `json:"line"`
+
+	// Gap Older lines were left out before this one
+	Gap  bool   `json:"gap"`
+	Line string `json:"line"`
 }
 
 // RulerTick defines model for RulerTick.

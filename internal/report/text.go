@@ -1,8 +1,10 @@
 package report
 
 import (
+	"cmp"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"time"
 
@@ -36,13 +38,22 @@ func FindingsText(w io.Writer, list []assess.Finding, c *catalogue.Catalogue, st
 
 func (p *printer) findings(list []assess.Finding, machines int) {
 	last := ""
-	for _, f := range list {
+	for _, f := range worstFirst(list) {
 		if f.Repository != last {
 			p.linef("\n%s", p.bold(f.Repository))
 			last = f.Repository
 		}
 		p.finding(f, machines)
 	}
+}
+
+// worstFirst keeps repositories together and puts the worst of each first.
+func worstFirst(list []assess.Finding) []assess.Finding {
+	out := slices.Clone(list)
+	slices.SortStableFunc(out, func(a, b assess.Finding) int {
+		return cmp.Or(strings.Compare(a.Repository, b.Repository), b.Severity.Rank()-a.Severity.Rank())
+	})
+	return out
 }
 
 type printer struct {

@@ -113,7 +113,7 @@ func said(rung Rung) string {
 		parts = append(parts, "("+rung.Where+")")
 	}
 	switch {
-	case rung.Version != "" && rung.Path != "":
+	case rung.Version != "" && rung.Path != "" && (rung.Source != "path" || rung.Where == rung.Path):
 		parts = append(parts, "→ "+rung.Version, "at", rung.Path)
 	case rung.Version != "":
 		parts = append(parts, "→ "+rung.Version)

@@ -21,7 +21,7 @@ Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
 sleep 1
 terminal() { # name, command
   [[ "$1" == *"$only"* ]] || return 0
-  DISPLAY=:97 xterm -geometry 126x44+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#faf9f5' -fg '#1b2421' -xrm 'XTerm*color1: #a8330b' \
+  DISPLAY=:97 xterm -geometry 139x42+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#faf9f5' -fg '#1b2421' -xrm 'XTerm*color1: #a8330b' \
     -xrm 'XTerm*color2: #2c6a4b' -xrm 'XTerm*color3: #7d5300' -xrm 'XTerm*color4: #34527a' -xrm 'XTerm*color6: #0b5d50' -b 12 \
     -e bash -c "$2; tput civis; touch '$work/done'; sleep 20" &
   local window=$!
@@ -33,6 +33,6 @@ terminal() { # name, command
   wait $window 2>/dev/null || true
 }
 survey="$PWD/bin/wexo survey --as-of 2026-11-16 ${inventories[*]} --fail-on never"
-terminal survey "cd $work/demo/repositories; echo '\$ wexo survey --as-of 2026-11-16 …'; $survey weather-mast seed-ledger plant-labels specimen-web visitor-kiosk volunteer-rota bee-counter gift-shop"
+terminal survey "cd $work/demo/repositories; echo '\$ wexo survey --as-of 2026-11-16 …'; $survey weather-mast seed-ledger plant-labels volunteer-rota bee-counter gift-shop"
 terminal trace "cd $work/demo/repositories; echo '\$ wexo trace weather-mast python'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json weather-mast python"
 terminal demo "echo '\$ make demo'; $PWD/bin/wexo demo --once --dir $work/again | sed 's#$work#/tmp#'"

@@ -619,6 +619,8 @@ export interface components {
             token: string;
         };
         RulerLine: {
+            /** @description Older lines were left out before this one */
+            gap: boolean;
             line: string;
             ended: boolean;
             end: string;

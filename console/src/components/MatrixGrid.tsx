@@ -172,9 +172,7 @@ function RepositoryCell({ row }: { row: Row }) {
       <div className="truncate font-semibold" title={row.repository}>
         {row.repository}
       </div>
-      <div className="truncate text-small text-ink2">
-        {attention(wrong, row)}
-      </div>
+      <div className="truncate text-small text-ink2">{attention(wrong, row)}</div>
     </>
   );
 }

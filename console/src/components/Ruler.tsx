@@ -34,6 +34,7 @@ export function Ruler({ ruler, title }: { ruler: RulerData; title: string }) {
           <g key={l.line}>
             {l.ended ? <rect x={x(i)} y={top} width={x(1)} height={bottom - top} fill={`url(#${hatch})`} /> : null}
             <path d={`M${x(i)} ${top}V${bottom}`} stroke="var(--w-line)" />
+            {l.gap ? <path d={`M${x(i) - 2} ${top - 14}V${bottom}m4 0V${top - 14}`} stroke="var(--w-control)" /> : null}
             <text x={x(i) + 5} y={14} fill="var(--w-ink2)" className="font-mono" fontSize="12">
               {l.line}
             </text>
@@ -66,6 +67,7 @@ export function Ruler({ ruler, title }: { ruler: RulerData; title: string }) {
       </svg>
       <figcaption className="text-small text-ink2">
         Ticks: installed, with the number of machines. Shaded: every claim agrees. Hatched: out of support.
+        {ruler.lines.some((l) => l.gap) ? " Double line: ended lines left out." : ""}
         {ruler.feasible.length === 0 && ruler.bars.length > 0 ? " No version satisfies every claim." : ""}
       </figcaption>
     </figure>

@@ -21,7 +21,7 @@ const (
 	BoundViolated       Class = "bound-violated"
 	InterpreterMismatch Class = "interpreter-mismatch"
 	InterpreterDangling Class = "interpreter-dangling"
-	SupportEnded           Class = "end-of-life"
+	SupportEnded        Class = "end-of-life"
 	SupportEnding       Class = "support-ending"
 	PinFloating         Class = "pin-floating"
 	VersionUnknown      Class = "version-unknown"

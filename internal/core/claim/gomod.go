@@ -23,8 +23,10 @@ func parseGoMod(data []byte, _ selectors) (document, error) {
 	if f.Go != nil {
 		d.add("go", f.Go.Version, f.Go.Syntax)
 	}
-	if f.Toolchain != nil {
-		d.add("toolchain", strings.TrimPrefix(f.Toolchain.Name, "go"), f.Toolchain.Syntax)
+	for _, stmt := range f.Syntax.Stmt { // the lax parser, which bears new directives, leaves this one out
+		if line, ok := stmt.(*modfile.Line); ok && len(line.Token) == 2 && line.Token[0] == "toolchain" {
+			d.add("toolchain", strings.TrimPrefix(line.Token[1], "go"), line)
+		}
 	}
 	return d, nil
 }
@@ -33,6 +35,9 @@ func (d goModDocument) add(key, text string, line *modfile.Line) {
 	column := line.Start.LineRune
 	if len(line.Token) > 1 { // the value, which is the second token outside a block
 		column += len(line.Token[0]) + 1
+		if strings.HasPrefix(line.Token[1], "go") {
+			column += len("go")
+		}
 	}
 	d[key] = append(d[key], value{text, line.Start.Line, column})
 }

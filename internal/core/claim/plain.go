@@ -9,7 +9,7 @@ import (
 )
 
 var (
-	labelFirst = regexp.MustCompile(`^([A-Za-z][A-Za-z0-9_.+]*(?:-[A-Za-z][A-Za-z0-9_.+]*)*)[-_@]?v?(\d[\w.+-]*)$`)
+	labelFirst = regexp.MustCompile(`^([A-Za-z][A-Za-z_+]*?(?:-[A-Za-z][A-Za-z_+]*?)*?)[-_@]?v?(\d[\w.+-]*)$`)
 	labelLast  = regexp.MustCompile(`^v?(\d[\d._+]*)-([A-Za-z][\w.+-]*)$`)
 	numberLike = regexp.MustCompile(`^[=v]*\d+(\.(\d+|[xX*]))*([-._+]?[0-9A-Za-z][\w.+-]*)?$`)
 )
@@ -35,7 +35,11 @@ func wantPlain(t *catalogue.Tool, raw string) (Wanted, error) {
 		return Wanted{Set: set}, nil
 	}
 	if m := labelFirst.FindStringSubmatch(raw); m != nil {
-		return labelled(t, m[1], m[2], err)
+		w, labelErr := labelled(t, m[1], m[2], err)
+		if i := strings.LastIndexAny(raw, "-@"); labelErr != nil && i > 0 { // a label with digits: openj9-17
+			return labelled(t, raw[:i], strings.TrimPrefix(raw[i+1:], "v"), err)
+		}
+		return w, labelErr
 	}
 	if m := labelLast.FindStringSubmatch(raw); m != nil {
 		return labelled(t, m[2], m[1], err)

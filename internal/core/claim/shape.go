@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"path"
 	"regexp"
+	"slices"
 	"strings"
 
 	"wexo/internal/core/catalogue"
@@ -225,6 +226,7 @@ func titles(tools []*catalogue.Tool) string {
 	for _, t := range tools {
 		out = append(out, t.Title)
 	}
+	slices.Sort(out)
 	return strings.Join(out, " or ")
 }
 

@@ -8,7 +8,7 @@ import (
 
 var (
 	javaForm = regexp.MustCompile(`^(\d+(?:\.\d+)*)(?:-([a-zA-Z0-9]+))?(?:\+(\d+)?(?:-([-a-zA-Z0-9.]+))?)?$`)
-	javaOld  = regexp.MustCompile(`^1\.(\d+)(?:\.(\d+))?(?:_(\d+))?(?:-([a-zA-Z]+[0-9]*))?(?:-?b(\d+))?(?:-([-a-zA-Z0-9]+))?$`)
+	javaOld  = regexp.MustCompile(`^1\.(\d+)(?:\.(\d+))?(?:_(\d+))?(?:-(ea|beta[0-9]*|rc[0-9]*|internal))?(?:-?b(\d+))?(?:-([-a-zA-Z0-9]+))?$`)
 	javaU    = regexp.MustCompile(`^(\d+)u(\d+)(?:-?b(\d+))?$`)
 )
 
@@ -43,6 +43,9 @@ func readJava(raw string) (javaVersion, error) {
 	numbers, _, err := numbersOf(m[1])
 	if err != nil {
 		return javaVersion{}, err
+	}
+	if len(numbers) > 1 && numbers[0] == "1" { // 1.8.0 in any other spelling is still 8.0
+		numbers = numbers[1:]
 	}
 	v := javaVersion{numbers: numbers, pre: m[2], build: m[3], extra: m[4]}
 	if strings.EqualFold(v.pre, "lts") || strings.EqualFold(v.pre, "ga") {

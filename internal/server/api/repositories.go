@@ -195,12 +195,12 @@ func (s *Server) tool(v *view.View, read report.Read, folder string, t report.To
 
 func ruler(r view.Ruler) Ruler {
 	out := Ruler{Lines: []RulerLine{}, Bars: []RulerBar{}, Ticks: []RulerTick{}, Feasible: []Span{}}
-	for _, l := range r.Lines {
+	for i, l := range r.Lines {
 		end := ""
 		if !l.End.IsZero() {
 			end = l.End.Format(time.DateOnly)
 		}
-		out.Lines = append(out.Lines, RulerLine{Line: l.Line, End: end, Ended: r.Ended(l)})
+		out.Lines = append(out.Lines, RulerLine{Line: l.Line, End: end, Ended: r.Ended(l), Gap: r.Gap(i)})
 	}
 	for _, b := range r.Bars {
 		out.Bars = append(out.Bars, RulerBar{Role: string(b.Claim.Role), Text: b.Claim.Raw, File: b.Claim.File, Line: b.Claim.Line, From: b.From, To: b.To, Agrees: b.Agrees})

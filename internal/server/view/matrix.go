@@ -147,5 +147,8 @@ func resolved(s assess.Subject) string {
 	case len(order) == 1:
 		return fmt.Sprintf("%s on %d of %d", order[0], counts[order[0]], n)
 	}
-	return fmt.Sprintf("%d versions on %d machines", len(order), n-missing)
+	if missing > 0 {
+		return fmt.Sprintf("%d versions on %d of %d", len(order), n-missing, n)
+	}
+	return fmt.Sprintf("%d different versions", len(order))
 }

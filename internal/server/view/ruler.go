@@ -20,6 +20,7 @@ type Ruler struct {
 	Ticks    []Tick
 	Feasible []Span
 	day      time.Time
+	gaps     map[*catalogue.Line]bool
 	places   map[string]float64 // a version's place in its line, from 0 to 1
 }
 
@@ -50,6 +51,11 @@ func (v *View) RulerOf(s assess.Subject) Ruler {
 	r.Lines = v.columns(s)
 	if len(r.Lines) == 0 {
 		return r
+	}
+	r.gaps = map[*catalogue.Line]bool{}
+	for i := 1; i < len(r.Lines); i++ {
+		before := slices.Index(s.Tool.Lines, r.Lines[i]) - 1
+		r.gaps[r.Lines[i]] = s.Tool.Lines[before] != r.Lines[i-1]
 	}
 	r.place(v, s)
 	conflict := s.Conflict()
@@ -218,6 +224,9 @@ func (r *Ruler) count(counts map[string]*Tick, t *catalogue.Tool, l *catalogue.L
 	}
 	counts[in.Version].Machines++
 }
+
+// Gap tells whether lines were left out before the one at i.
+func (r *Ruler) Gap(i int) bool { return i > 0 && r.gaps[r.Lines[i]] }
 
 // Ended tells whether a line is out of support on the ruler's day.
 func (r *Ruler) Ended(l *catalogue.Line) bool { return l.EndedOn(r.day) }
