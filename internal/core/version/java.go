@@ -9,7 +9,7 @@ import (
 var (
 	javaForm = regexp.MustCompile(`^(\d+(?:\.\d+)*)(?:-([a-zA-Z0-9]+))?(?:\+(\d+)?(?:-([-a-zA-Z0-9.]+))?)?$`)
 	javaOld  = regexp.MustCompile(`^1\.(\d+)(?:\.(\d+))?(?:_(\d+))?(?:-(ea|beta[0-9]*|rc[0-9]*|internal))?(?:-?b(\d+))?(?:-([-a-zA-Z0-9]+))?$`)
-	javaU    = regexp.MustCompile(`^(\d+)u(\d+)(?:-?b(\d+))?$`)
+	javaU    = regexp.MustCompile(`^0*([2-9]|[1-9]\d+)u(\d+)(?:-?b(\d+))?$`)
 )
 
 // javaVersion is a Java version in the new form; the old 1.8.0_292-b10 is 8.0.292+10.
@@ -47,6 +47,9 @@ func readJava(raw string) (javaVersion, error) {
 	if len(numbers) > 1 && numbers[0] == "1" { // 1.8.0 in any other spelling is still 8.0
 		numbers = numbers[1:]
 	}
+	if numbers[0] == "0" || numbers[0] == "1" {
+		return javaVersion{}, errors.New("the first versions are written 1.0 and 1.1")
+	}
 	v := javaVersion{numbers: numbers, pre: m[2], build: m[3], extra: m[4]}
 	if strings.EqualFold(v.pre, "lts") || strings.EqualFold(v.pre, "ga") {
 		v.pre = ""
@@ -59,14 +62,21 @@ func parseJava(raw string) (parsed, error) {
 	if err != nil {
 		return parsed{}, err
 	}
-	text := strings.Join(v.numbers, ".")
+	return parsed{key: v.key(), text: v.text(), prerelease: v.pre != "", numbers: len(v.numbers), exact: v.build != "" || v.pre != ""}, nil
+}
+
+func (v javaVersion) text() string {
+	text, build := strings.Join(v.numbers, "."), "+"
+	if v.numbers[0] == "0" || v.numbers[0] == "1" { // Java 1.0 and 1.1 have no new name
+		text, build = "1."+text, "-b"
+	}
 	if v.pre != "" {
 		text += "-" + v.pre
 	}
 	if v.build != "" {
-		text += "+" + shown(v.build)
+		text += build + shown(v.build)
 	}
-	return parsed{key: v.key(), text: text, prerelease: v.pre != "", numbers: len(v.numbers), exact: v.build != "" || v.pre != ""}, nil
+	return text
 }
 
 func (v javaVersion) base() []byte {

@@ -1,0 +1,197 @@
+package assess_test
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
+	"wexo/internal/core/resolve"
+)
+
+var day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
+
+// bench is a laptop with the toolchains that most cases need.
+func bench() inventory.Inventory {
+	in := func(tool, version, vendor, path string) inventory.Installation {
+		return inventory.Installation{Tool: tool, Version: version, Vendor: vendor, Path: path, Home: filepath.Dir(filepath.Dir(path)), Origin: "versioned-root", Health: "good"}
+	}
+	return inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: "bench", Kind: "laptop", Home: "/home/fern"},
+		Installations: []inventory.Installation{
+			in("python", "3.8.18", "", "/opt/python/3.8.18/bin/python3.8"),
+			in("python", "3.12.7", "", "/opt/python/3.12.7/bin/python3.12"),
+			in("python", "3.13.1", "", "/opt/python/3.13.1/bin/python3.13"),
+			in("node", "22.11.0", "", "/opt/node/22.11.0/bin/node"),
+			in("node", "24.21.0", "", "/opt/node/24.21.0/bin/node"),
+			in("java", "17.0.15+6", "debian", "/usr/lib/jvm/java-17/bin/java"),
+			in("java", "21.0.8+9", "temurin", "/usr/lib/jvm/temurin-21/bin/java"),
+			in("go", "1.26.8", "", "/opt/go/1.26.8/bin/go"),
+		},
+		FirstOnPath: []inventory.OnPath{{Tool: "python", Path: "/opt/python/3.12.7/bin/python3", Version: "3.12.7"}, {Tool: "node", Path: "/opt/node/24.21.0/bin/node", Version: "24.21.0"},
+			{Tool: "java", Path: "/usr/lib/jvm/java-17/bin/java", Version: "17.0.15+6"}, {Tool: "go", Path: "/opt/go/1.26.8/bin/go", Version: "1.26.8"}},
+	}
+}
+
+func judge(t testing.TB, files map[string]string, on time.Time, inventories ...inventory.Inventory) assess.Assessment {
+	t.Helper()
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	reader, err := claim.NewReader(c)
+	require.NoError(t, err)
+	tree := fstest.MapFS{}
+	for name, content := range files {
+		tree[name] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
+	}
+	in := assess.Inputs{Catalogue: c, Policy: assess.DefaultPolicy(), Day: on}
+	for _, inv := range inventories {
+		in.Machines = append(in.Machines, inventory.NewMachine(inv, c))
+	}
+	return assess.Assess(assess.Repository{Name: "bed", Reading: reader.Read(tree)}, in)
+}
+
+func classes(a assess.Assessment) []string {
+	var out []string
+	for _, f := range a.Findings {
+		out = append(out, string(f.Class))
+	}
+	return out
+}
+
+func TestFindings(t *testing.T) {
+	files := func(pairs ...string) map[string]string {
+		out := map[string]string{}
+		for i := 0; i < len(pairs); i += 2 {
+			out[pairs[i]] = pairs[i+1]
+		}
+		return out
+	}
+	settings := ".vscode/settings.json"
+	for name, c := range map[string]struct {
+		files map[string]string
+		want  []string // classes
+		says  []string // of the first finding's message and remedy
+	}{
+		"healthy":                             {files(".python-version", "3.12\n", "pyproject.toml", "[project]\nrequires-python = \">=3.11\"\n"), nil, nil},
+		"healthy by code name":                {files(".node-version", "lts/krypton\n", "package.json", "{}"), nil, nil},
+		"healthy Go module without a pin":     {files("go.mod", "module x\n\ngo 1.26.0\n"), nil, nil},
+		"the vendor is there":                 {files(".java-version", "temurin-21\n", "pom.xml", "<project/>"), nil, nil},
+		"toolchain missing":                   {files(".node-version", "24.11.1\n"), []string{"toolchain-missing"}, []string{".node-version:1", "24.11.1", "bench has no such", "22.11.0 and 24.21.0", "change the pin in .node-version:1 to 24.21.0"}},
+		"another vendor":                      {files(".java-version", "temurin-17\n", "pom.xml", "<project/>"), []string{"toolchain-missing"}, []string{"temurin-17", "17.0.15+6 (debian)"}},
+		"pin missing":                         {files("package.json", "{}"), []string{"pin-missing"}, []string{"package.json", "24.21.0 on bench", ".node-version with 24"}},
+		"pin missing once for nested folders": {files("package.json", "{}", "a/package.json", "{}", "b/c/package.json", "{}"), []string{"pin-missing"}, nil},
+		"claims disagree":                     {files(".java-version", "17\n", ".pins", "java 21\n"), []string{"claims-disagree"}, []string{".java-version:1", ".pins:1", "no version is both"}},
+		"bound violated for good":             {files(".python-version", "3.12\n", "pyproject.toml", "[project]\nrequires-python = \">=3.13\"\n"), []string{"bound-violated"}, []string{"pyproject.toml:2", ".python-version:1", "never meet", "Pin 3.13"}},
+		"bound violated by what is installed": {files(".node-version", "22\n", "package.json", `{"engines":{"node":">=22.12"}}`), []string{"bound-violated", "support-ending"}, []string{"package.json:1", "22.11.0 on bench", ">=22.12"}},
+		"bound violated without a pin":        {files("go.mod", "module x\n\ngo 1.27.0\n"), []string{"bound-violated"}, []string{"go.mod:3", "1.26.8 on bench"}},
+		"language level above the kit":        {files(".java-version", "17\n", "pom.xml", "<project><properties><maven.compiler.release>21</maven.compiler.release></properties></project>"), []string{"bound-violated"}, []string{"Java 21 or newer"}},
+		"interpreter mismatch":                {files(".python-version", "3.12\n", settings, `{"python.defaultInterpreterPath": "/opt/python/3.8.18/bin/python"}`), []string{"interpreter-mismatch"}, []string{"3.8.18 on bench", "ended on 7 Oct 2024", ".python-version:1", settings + ":1", "/opt/python/3.12.7/bin/python3.12"}},
+		"interpreter by its home":             {files(".python-version", "3.12\n", settings, `{"python.defaultInterpreterPath": "/opt/python/3.12.7"}`), nil, nil},
+		"interpreter dangling":                {files(".python-version", "3.12\n", settings, `{"python.defaultInterpreterPath": "~/gone/bin/python"}`), []string{"interpreter-dangling"}, []string{"~/gone/bin/python", "bench"}},
+		"environment that is not there":       {files(".python-version", "3.12\n", settings, `{"python.defaultInterpreterPath": "${workspaceFolder}/.venv/bin/python"}`), []string{"interpreter-dangling"}, nil},
+		"environment of another version":      {files(".python-version", "3.12\n", settings, `{"python.defaultInterpreterPath": ".venv/bin/python"}`, ".venv/pyvenv.cfg", "version = 3.8.18\n"), []string{"interpreter-mismatch"}, []string{"3.8.18"}},
+		"the editor's own runtime is free":    {files(".java-version", "17\n", settings, `{"java.jdt.ls.java.home": "/usr/lib/jvm/temurin-21"}`), nil, nil},
+		"end of life":                         {files(".python-version", "3.8\n", "setup.py", ""), []string{"end-of-life"}, []string{".python-version:1", "7 Oct 2024", "3.8.18 on bench", "Move to Python 3.13"}},
+		"end of life and missing":             {files(".node-version", "18\n"), []string{"end-of-life", "toolchain-missing"}, []string{"30 Apr 2025"}},
+		"support ending":                      {files(".node-version", "22\n"), []string{"support-ending"}, []string{"30 Apr 2027", "165 days"}},
+		"pin floating":                        {files(".python-version", "*\n"), []string{"pin-floating"}, []string{".python-version:1", "names no version", "3.13.1 on bench"}},
+		"lts floats, and is not there":        {files(".node-version", "lts\n"), []string{"pin-floating", "toolchain-missing"}, nil},
+		"version unknown":                     {files(".node-version", "24.99.0\n"), []string{"toolchain-missing", "version-unknown"}, []string{"Correct the version"}},
+		"unknown vendor":                      {files(".java-version", "gardenjdk-17\n"), []string{"version-unknown"}, []string{"gardenjdk"}},
+		"file unreadable":                     {files("package.json", "{", ".node-version", "24\n"), []string{"file-unreadable"}, []string{"package.json:1"}},
+		"file unclaimed":                      {files(".zig-version", "0.14.1\n"), []string{"file-unclaimed"}, []string{".zig-version:1", "zig"}},
+		"broken range":                        {files(".node-version", "24\n", "package.json", `{"engines":{"node":">=banana"}}`), []string{"file-unreadable"}, []string{"package.json:1", ">=banana"}},
+		"nearer pin wins":                     {files(".node-version", "18\n", "web/.node-version", "24\n", "web/package.json", "{}"), []string{"end-of-life", "toolchain-missing"}, nil},
+		"inherited pin is reported once":      {files(".node-version", "24.11.1\n", "a/package.json", "{}", "b/package.json", "{}"), []string{"toolchain-missing"}, nil},
+	} {
+		t.Run(name, func(t *testing.T) {
+			a := judge(t, c.files, day, bench())
+			assert.Equal(t, c.want, classes(a))
+			for _, f := range a.Findings {
+				assert.NotEmpty(t, f.Remedy)
+				assert.True(t, strings.HasSuffix(f.Message, "."), f.Message)
+				assert.NotEmpty(t, f.Evidence)
+			}
+			if len(c.says) > 0 {
+				require.NotEmpty(t, a.Findings)
+				for _, says := range c.says {
+					assert.Contains(t, a.Findings[0].Message+" "+a.Findings[0].Remedy, says)
+				}
+			}
+		})
+	}
+}
+
+func TestTheDateDecides(t *testing.T) {
+	files := map[string]string{".node-version": "22\n"}
+	assert.Empty(t, classes(judge(t, files, day.AddDate(0, -3, 0), bench())))
+	assert.Equal(t, []string{"support-ending"}, classes(judge(t, files, day, bench())))
+	assert.Equal(t, []string{"support-ending"}, classes(judge(t, files, time.Date(2027, 4, 30, 0, 0, 0, 0, time.UTC), bench())), "the last day of support")
+	assert.Equal(t, []string{"end-of-life"}, classes(judge(t, files, time.Date(2027, 5, 1, 0, 0, 0, 0, time.UTC), bench())))
+}
+
+func TestFingerprintsStand(t *testing.T) {
+	first := judge(t, map[string]string{".node-version": "24.11.1\n"}, day, bench())
+	other := bench()
+	other.Machine.Name = "desk"
+	moved := judge(t, map[string]string{".node-version": "# moved down\n\n24.11.1\n", ".python-version": "3.12\n"}, day.AddDate(0, 0, 7), bench(), other)
+	changed := judge(t, map[string]string{".node-version": "24.11.2\n"}, day, bench())
+	assert.Equal(t, first.Findings[0].Fingerprint, moved.Findings[0].Fingerprint)
+	assert.Equal(t, []string{"bench", "desk"}, moved.Findings[0].Machines)
+	assert.NotEqual(t, first.Findings[0].Fingerprint, changed.Findings[0].Fingerprint)
+}
+
+func TestOverrideBeatsThePin(t *testing.T) {
+	inv := bench()
+	inv.Overrides = []inventory.Override{{Tool: "java", Variable: "JAVA_HOME", Raw: "/usr/lib/jvm/temurin-21"}}
+	a := judge(t, map[string]string{".java-version": "17\n"}, day, inv)
+	assert.Equal(t, []string{"override-lingering"}, classes(a))
+	r := a.Subjects[0].Resolutions[0]
+	assert.Equal(t, resolve.ByOverride, r.DecidedBy)
+	assert.Equal(t, "21.0.8+9", r.Version)
+	assert.Equal(t, "17", r.Ladder[1].Raw, "the weaker rung stays visible")
+	assert.Equal(t, "17.0.15+6", r.Ladder[1].Version)
+}
+
+func TestEditorsRunOnLaptopsOnly(t *testing.T) {
+	agent := bench()
+	agent.Machine.Name, agent.Machine.Kind = "agent", "build-agent"
+	a := judge(t, map[string]string{".python-version": "3.12\n", ".vscode/settings.json": `{"python.defaultInterpreterPath": "/nowhere/bin/python"}`}, day, bench(), agent)
+	require.Equal(t, []string{"interpreter-dangling"}, classes(a))
+	assert.Equal(t, []string{"bench"}, a.Findings[0].Machines)
+}
+
+// TestCoreStandsAlone: the computation imports nothing of the rest of Wexo, and no
+// clock, network, process or SQL.
+func TestCoreStandsAlone(t *testing.T) {
+	forbidden := []string{"net", "net/http", "os", "os/exec", "database/sql", "log/slog"}
+	root := filepath.Join("..")
+	err := filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		file, err := parser.ParseFile(token.NewFileSet(), path, nil, 0)
+		require.NoError(t, err)
+		for _, i := range file.Imports {
+			name := strings.Trim(i.Path.Value, `"`)
+			assert.False(t, strings.HasPrefix(name, "wexo/") && !strings.HasPrefix(name, "wexo/internal/core/"), "%s imports %s", path, name)
+			assert.NotContains(t, forbidden, name, "%s imports %s", path, name)
+		}
+		source, err := os.ReadFile(path)
+		require.NoError(t, err)
+		assert.NotContains(t, string(source), "time.Now(", path)
+		return nil
+	})
+	require.NoError(t, err)
+}
