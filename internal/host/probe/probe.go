@@ -73,7 +73,7 @@ func (p *probe) search() {
 	home := p.machine.Info.Home
 	if home != "" {
 		for _, e := range p.disk.list(home) {
-			if strings.HasPrefix(e.Name(), ".") && p.disk.isDir(filepath.Join(home, e.Name()), e) {
+			if strings.HasPrefix(e.Name(), ".") && !skip(e.Name()) && p.disk.isDir(filepath.Join(home, e.Name()), e) {
 				p.walk(filepath.Join(home, e.Name()), 6)
 			}
 		}
