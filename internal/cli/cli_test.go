@@ -1,0 +1,247 @@
+package cli_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/cli"
+	"wexo/internal/report"
+)
+
+// wexo runs a command line in process.
+func wexo(t *testing.T, args ...string) (status int, out, errors string) {
+	t.Helper()
+	return wexoReading(t, "", args...)
+}
+
+func wexoReading(t *testing.T, input string, args ...string) (status int, out, errors string) {
+	t.Helper()
+	var o, e bytes.Buffer
+	status = cli.Run(args, cli.Streams{In: strings.NewReader(input), Out: &o, Err: &e})
+	return status, o.String(), e.String()
+}
+
+// estate lays out the demo once and gives its folder.
+func estate(t *testing.T) string {
+	t.Helper()
+	dir := filepath.Join(t.TempDir(), "demo")
+	status, out, errors := wexo(t, "demo", "--once", "--dir", dir)
+	require.Equal(t, 0, status, errors)
+	require.Contains(t, out, "26 repositories")
+	return dir
+}
+
+func lay(t *testing.T, files map[string]string) string {
+	t.Helper()
+	dir := t.TempDir()
+	for name, content := range files {
+		at := filepath.Join(dir, name)
+		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+		require.NoError(t, os.WriteFile(at, []byte(content), 0o644))
+	}
+	return dir
+}
+
+func TestSurveyOfTheDemo(t *testing.T) {
+	dir := estate(t)
+	args := []string{"survey", "--as-of", "2026-11-16", "--output", "json"}
+	inventories, err := filepath.Glob(filepath.Join(dir, "inventories", "*.json"))
+	require.NoError(t, err)
+	for _, file := range inventories {
+		args = append(args, "--inventory", file)
+	}
+	status, out, errors := wexo(t, append(args, filepath.Join(dir, "repositories"))...)
+	assert.Equal(t, 1, status, "there are errors")
+	assert.Empty(t, errors)
+	var r report.Report
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	assert.Equal(t, "wexo.report/1", r.Format)
+	assert.Equal(t, "2026-11-16", r.AsOf)
+	assert.Equal(t, []report.Machine{{Name: "kiosk-image"}, {Name: "orchid-desk"}, {Name: "potting-bench"}, {Name: "seed-agent"}}, r.Machines)
+	for _, class := range []string{"toolchain-missing", "pin-missing", "claims-disagree", "bound-violated", "interpreter-mismatch", "interpreter-dangling",
+		"end-of-life", "support-ending", "pin-floating", "version-unknown", "file-unreadable", "file-unclaimed"} {
+		assert.Positive(t, r.Summary.ByClass[class], "the demo shows %s", class)
+	}
+	troubled := map[string]bool{}
+	for _, f := range r.Findings {
+		troubled[f.Repository] = true
+	}
+	assert.Greater(t, len(r.Repositories)-len(troubled), len(r.Repositories)/2, "most repositories are healthy")
+
+	status, again, _ := wexo(t, append(args, filepath.Join(dir, "repositories"))...)
+	assert.Equal(t, 1, status)
+	assert.Equal(t, out, again, "two runs can be compared")
+	status, _, _ = wexo(t, append(args, "--fail-on", "never", filepath.Join(dir, "repositories"))...)
+	assert.Equal(t, 0, status)
+	status, _, _ = wexo(t, append(args, filepath.Join(dir, "repositories", "specimen-web"))...)
+	assert.Equal(t, 0, status, "a warning does not fail")
+	status, _, _ = wexo(t, append(args, "--fail-on", "warning", filepath.Join(dir, "repositories", "specimen-web"))...)
+	assert.Equal(t, 1, status)
+}
+
+func TestDemoContinuesAndStartsAnew(t *testing.T) {
+	dir := estate(t)
+	note := filepath.Join(dir, "repositories", "moss-index", "note.txt")
+	require.NoError(t, os.WriteFile(note, nil, 0o644))
+	status, _, _ := wexo(t, "demo", "--once", "--dir", dir)
+	assert.Equal(t, 0, status)
+	assert.FileExists(t, note)
+	status, _, _ = wexo(t, "demo", "--once", "--dir", dir, "--fresh")
+	assert.Equal(t, 0, status)
+	assert.NoFileExists(t, note)
+
+	mine := lay(t, map[string]string{"thesis.txt": "do not delete"})
+	status, _, errors := wexo(t, "demo", "--once", "--dir", mine, "--fresh")
+	assert.Equal(t, 2, status)
+	assert.Contains(t, errors, "not the demo's")
+	assert.FileExists(t, filepath.Join(mine, "thesis.txt"))
+}
+
+func TestTraceReadsWithoutAManual(t *testing.T) {
+	dir := estate(t)
+	bench := filepath.Join(dir, "inventories", "potting-bench.json")
+	status, out, errors := wexo(t, "trace", "--as-of", "2026-11-16", "--inventory", bench, filepath.Join(dir, "repositories", "weather-mast"), "python")
+	require.Equal(t, 0, status, errors)
+	for _, says := range []string{"Python in weather-mast", ".python-version:1:1", "3.12", "together they allow: >=3.12.0 <3.13.0", "Override", "▶ Pin", "Inherited pin",
+		"First on PATH", "a shim", "The pin decides: Python 3.12.7 runs.", "interpreter mismatch", "3.8.18"} {
+		assert.Contains(t, out, says)
+	}
+	status, out, _ = wexo(t, "trace", "--inventory", bench, filepath.Join(dir, "repositories", "garden-common")+":newsletter", "nodejs")
+	assert.Equal(t, 0, status)
+	assert.Contains(t, out, "These cannot hold together")
+	assert.Contains(t, out, "newsletter/package.json")
+	status, _, errors = wexo(t, "trace", "--inventory", bench, filepath.Join(dir, "repositories", "moss-index"), "java")
+	assert.Equal(t, 3, status)
+	assert.Contains(t, errors, "it speaks of python")
+}
+
+func TestBadInput(t *testing.T) {
+	dir := lay(t, map[string]string{
+		"good/.node-version": "22\n", "good/package.json": "{}",
+		"binary/.python-version": "3.1\x002",
+		"utf8/.python-version":   "3.12 \xff\n",
+		"json/package.json":      "{",
+	})
+	for _, name := range []string{"empty", "new"} {
+		require.NoError(t, os.MkdirAll(filepath.Join(dir, name), 0o755))
+	}
+	run := func(name string, args ...string) {
+		cmd := exec.Command(name, args...)
+		out, err := cmd.CombinedOutput()
+		require.NoError(t, err, string(out))
+	}
+	run("git", "-C", filepath.Join(dir, "new"), "init", "-q")
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "new", ".node-version"), []byte("22\n"), 0o644))
+	require.NoError(t, os.Symlink("..", filepath.Join(dir, "good", "loop")))
+	require.NoError(t, os.Symlink("/etc/passwd", filepath.Join(dir, "good", ".java-version")))
+	huge, err := os.Create(filepath.Join(dir, "good", ".go-version"))
+	require.NoError(t, err)
+	require.NoError(t, huge.Truncate(200<<20))
+	require.NoError(t, huge.Close())
+	require.NoError(t, syscall.Mkfifo(filepath.Join(dir, "good", ".python-version"), 0o644))
+
+	status, out, errors := wexo(t, "survey", "--worktree", "--output", "json", dir, filepath.Join(dir, "nowhere"))
+	assert.Equal(t, 3, status)
+	assert.Contains(t, errors, "nowhere: no such folder")
+	var r report.Report
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	names := map[string]string{}
+	for _, repository := range r.Repositories {
+		names[repository.Name] = repository.Notice
+	}
+	assert.Contains(t, names, "new", "a repository without commits is surveyed")
+	said := map[string]string{}
+	for _, f := range r.Findings {
+		if f.Class == "file-unreadable" {
+			said[f.Repository+"/"+f.Evidence[0].File] = f.Message
+		}
+	}
+	for file, says := range map[string]string{
+		"good/.java-version": "leads out of the repository", "good/.go-version": "200 MB", "good/.python-version": "not a regular file",
+		"binary/.python-version": "binary", "utf8/.python-version": "UTF-8", "json/package.json": "broken JSON",
+	} {
+		assert.Contains(t, said[file], says, file)
+	}
+	for _, repository := range r.Repositories {
+		if repository.Name == "good" {
+			assert.Equal(t, "22", repository.Folders[0].Tools[0].Claims[0].Raw, "the good file beside the bad ones is read")
+		}
+	}
+
+	status, _, errors = wexo(t, "survey", filepath.Join(dir, "new"))
+	assert.NotContains(t, errors, "panic")
+	assert.NotEqual(t, 2, status)
+	status, _, errors = wexo(t, "survey", filepath.Join(dir, "empty"))
+	assert.Equal(t, 3, status)
+	assert.Contains(t, errors, "no repository found below")
+}
+
+func TestWrongUsage(t *testing.T) {
+	dir := lay(t, map[string]string{".node-version": "22\n", "bad.json": "{\n"})
+	for _, c := range []struct {
+		args []string
+		says string
+	}{
+		{[]string{"survey"}, "name a folder"},
+		{[]string{"survey", "--output", "pigeon", dir}, "text and json"},
+		{[]string{"survey", "--fail-on", "monday", dir}, "error, warning, note or never"},
+		{[]string{"survey", "--as-of", "soon", dir}, "not a date"},
+		{[]string{"survey", "--inventory", filepath.Join(dir, "bad.json"), dir}, "bad.json: line 2"},
+		{[]string{"survey", "--inventory", filepath.Join(dir, "none.json"), dir}, "none.json"},
+		{[]string{"survey", "--worktree", "--ref", "x", dir}, "worktree"},
+		{[]string{"survey", "--no-such-flag"}, "unknown flag"},
+		{[]string{"trace", dir, "abacus"}, "unknown tool"},
+		{[]string{"lines", "abacus"}, "unknown tool"},
+		{[]string{"findings"}, "which service"},
+		{[]string{"order", "roman", "I"}, "unknown scheme"},
+		{[]string{"serve", "--config", filepath.Join(dir, "bad.json")}, "bad.json"},
+	} {
+		status, out, errors := wexo(t, c.args...)
+		assert.Equal(t, 2, status, "%v", c.args)
+		assert.Empty(t, out)
+		assert.Contains(t, errors, c.says, "%v", c.args)
+	}
+}
+
+func TestVersionCommands(t *testing.T) {
+	status, out, _ := wexo(t, "satisfies", "npm", "^20.9 || >=22", "18.1.0", "20.11.1", "21.0.0", "24.0.0")
+	assert.Equal(t, 0, status)
+	assert.Equal(t, "20.11.1\n24.0.0\n", out)
+	status, out, _ = wexo(t, "satisfies", "npm", "^20", "18.1.0")
+	assert.Equal(t, 1, status)
+	assert.Empty(t, out)
+	_, out, _ = wexo(t, "order", "java", "17.0.9+9", "1.8.0_292", "21", "11.0.2")
+	assert.Equal(t, "1.8.0_292\n11.0.2\n17.0.9+9\n21\n", out)
+	_, out, _ = wexoReading(t, `{"dialect":"npm","range":"^1","version":"1.2.3"}`+"\n"+`{"dialect":"npm","range":"^^1","version":"1.2.3"}`+"\n", "satisfies", "--stdin")
+	lines := strings.Split(strings.TrimSpace(out), "\n")
+	assert.Equal(t, `{"satisfies":true}`, lines[0])
+	assert.Contains(t, lines[1], `"error"`)
+	_, out, _ = wexoReading(t, `{"scheme":"pep440","a":"1.0rc1","b":"1.0"}`+"\n", "order", "--stdin")
+	assert.Equal(t, `{"order":-1}`, strings.TrimSpace(out))
+	_, out, _ = wexo(t, "lines", "node", "--as-of", "2026-11-16")
+	assert.Regexp(t, `node +22 +Jod +2024-04-24 +2027-04-30 +maintenance`, out)
+}
+
+func TestInventoryOfThisMachine(t *testing.T) {
+	status, out, errors := wexo(t, "inventory", "--output", "json")
+	require.Equal(t, 0, status, errors)
+	file := filepath.Join(t.TempDir(), "inventory.json")
+	require.NoError(t, os.WriteFile(file, []byte(out), 0o644))
+	dir := lay(t, map[string]string{".node-version": "lts\n"})
+	status, text, _ := wexo(t, "survey", "--inventory", file, "--fail-on", "never", dir)
+	assert.Equal(t, 0, status)
+	assert.Contains(t, text, "pin floating")
+	assert.NotContains(t, text, "\x1b[", "no colour where there is no terminal")
+	_, human, _ := wexo(t, "inventory")
+	assert.Contains(t, human, "Node.js")
+	assert.Contains(t, human, "first on PATH")
+}

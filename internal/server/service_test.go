@@ -1,0 +1,468 @@
+package server_test
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	openapi_types "github.com/oapi-codegen/runtime/types"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/client"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
+	"wexo/internal/server"
+)
+
+// running is a service on loopback.
+type running struct {
+	url     string
+	service *server.Service
+	estate  string
+	stop    func() error
+}
+
+func start(t *testing.T) *running {
+	t.Helper()
+	estate := t.TempDir()
+	lay(t, estate, "ferns", map[string]string{".node-version": "22\n", "package.json": `{"engines": {"node": ">=22"}}`})
+	lay(t, estate, "mosses", map[string]string{".python-version": "3.8\n"})
+	lay(t, estate, "orchids", map[string]string{".node-version": "24.11.1\n"})
+	return startOn(t, filepath.Join(t.TempDir(), "wexo.db"), estate)
+}
+
+func startOn(t *testing.T, data, estate string) *running {
+	t.Helper()
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	reader, err := claim.NewReader(c)
+	require.NoError(t, err)
+	service, err := server.Open(context.Background(), server.Options{Data: data, Roots: []string{estate}, AsOf: time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC),
+		Version: "test", Catalogue: c, Reader: reader, Log: slog.New(slog.DiscardHandler),
+		Console: fstest.MapFS{"index.html": {Data: []byte("<title>Wexo</title>")}, "assets/a.js": {Data: []byte("1")}}})
+	require.NoError(t, err)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	ctx, cancel := context.WithCancel(context.Background())
+	done := make(chan error, 1)
+	go func() { done <- service.Serve(ctx, listener) }()
+	r := &running{url: "http://" + listener.Addr().String(), service: service, estate: estate}
+	stopped := false
+	r.stop = func() error {
+		if stopped {
+			return nil
+		}
+		stopped = true
+		cancel()
+		return <-done
+	}
+	t.Cleanup(func() { assert.NoError(t, r.stop()) })
+	return r
+}
+
+func lay(t *testing.T, estate, name string, files map[string]string) {
+	t.Helper()
+	dir := filepath.Join(estate, name)
+	for file, content := range files {
+		at := filepath.Join(dir, file)
+		require.NoError(t, os.MkdirAll(filepath.Dir(at), 0o755))
+		require.NoError(t, os.WriteFile(at, []byte(content), 0o644))
+	}
+	for _, args := range [][]string{{"init", "-q"}, {"add", "-A"}, {"-c", "user.name=t", "-c", "user.email=t@trust.invalid", "commit", "-qm", "bed"}} {
+		out, err := exec.Command("git", append([]string{"-C", dir}, args...)...).CombinedOutput()
+		require.NoError(t, err, string(out))
+	}
+}
+
+// as gives a client with a token of the role.
+func (r *running) as(t *testing.T, role string) *client.ClientWithResponses {
+	t.Helper()
+	_, secret, err := r.service.Store.CreateToken(context.Background(), role, role, time.Now())
+	require.NoError(t, err)
+	return r.with(t, secret)
+}
+
+func (r *running) with(t *testing.T, secret string) *client.ClientWithResponses {
+	t.Helper()
+	c, err := client.NewClientWithResponses(r.url, client.WithRequestEditorFn(func(_ context.Context, q *http.Request) error {
+		q.Header.Set("Authorization", "Bearer "+secret)
+		return nil
+	}))
+	require.NoError(t, err)
+	return c
+}
+
+func inventoryOf(name string, node ...string) inventory.Inventory {
+	inv := inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: name, Kind: "laptop"}, TakenAt: time.Date(2026, 11, 16, 8, 0, 0, 0, time.UTC),
+		Installations: []inventory.Installation{}, FirstOnPath: []inventory.OnPath{}, Defaults: []inventory.Default{}, Overrides: []inventory.Override{}}
+	for _, v := range node {
+		inv.Installations = append(inv.Installations, inventory.Installation{Tool: "node", Version: v, Path: "/opt/node/" + v + "/bin/node", Home: "/opt/node/" + v, Origin: "versioned-root", Health: "good"})
+	}
+	return inv
+}
+
+// surveyed adds the estate and two machines and surveys.
+func (r *running) surveyed(t *testing.T) *client.ClientWithResponses {
+	t.Helper()
+	c := r.as(t, "lead")
+	ctx := context.Background()
+	added, err := c.AddRepositoriesWithResponse(ctx, client.AddRepositories{Path: r.estate})
+	require.NoError(t, err)
+	require.Equal(t, http.StatusCreated, added.StatusCode(), string(added.Body))
+	require.Len(t, added.JSON201.Repositories, 3)
+	for _, inv := range []inventory.Inventory{inventoryOf("bench", "22.11.0", "24.21.0"), inventoryOf("desk", "24.11.1")} {
+		sent, err := c.SendInventoryWithResponse(ctx, inv)
+		require.NoError(t, err)
+		require.Equal(t, http.StatusOK, sent.StatusCode(), string(sent.Body))
+	}
+	r.survey(t, c)
+	return c
+}
+
+// survey starts a survey and follows its events to the end.
+func (r *running) survey(t *testing.T, c *client.ClientWithResponses) client.Survey {
+	t.Helper()
+	ctx := context.Background()
+	started, err := c.StartSurveyWithResponse(ctx)
+	require.NoError(t, err)
+	require.Equal(t, http.StatusAccepted, started.StatusCode(), string(started.Body))
+	response, err := c.WatchSurvey(ctx, started.JSON202.Id)
+	require.NoError(t, err)
+	defer response.Body.Close()
+	assert.Equal(t, "text/event-stream", response.Header.Get("Content-Type"))
+	var last client.Survey
+	lines := bufio.NewScanner(response.Body)
+	for lines.Scan() {
+		if data, ok := strings.CutPrefix(lines.Text(), "data: "); ok {
+			require.NoError(t, json.Unmarshal([]byte(data), &last))
+		}
+	}
+	require.Equal(t, client.Finished, last.State, last.Message)
+	assert.Equal(t, last.Total, last.Done)
+	return last
+}
+
+func TestWhatTheServiceTells(t *testing.T) {
+	r := start(t)
+	c := r.surveyed(t)
+	ctx := context.Background()
+
+	list, err := c.ListRepositoriesWithResponse(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, "ferns", list.JSON200.Repositories[0].Name)
+	assert.Len(t, list.JSON200.Repositories[0].Commit, 40)
+
+	found, err := c.ListFindingsWithResponse(ctx, nil)
+	require.NoError(t, err)
+	var got []string
+	for _, f := range found.JSON200.Findings {
+		got = append(got, f.Repository+" "+f.Class+" "+strings.Join(f.Machines, ","))
+		assert.Equal(t, "2026-11-16", f.FirstSeen)
+	}
+	assert.Equal(t, []string{"ferns support-ending bench,desk", "ferns toolchain-missing desk", "mosses end-of-life bench,desk", "mosses toolchain-missing bench,desk", "orchids toolchain-missing bench"}, got)
+
+	class, severity := []string{"toolchain-missing"}, []client.ListFindingsParamsSeverity{"error"}
+	one, two, q, machine := 1, 2, "orchids 24.11", []string{"desk"}
+	for name, x := range map[string]struct {
+		p     client.ListFindingsParams
+		total int
+		shown int
+	}{
+		"class":    {client.ListFindingsParams{Class: &class}, 3, 3},
+		"severity": {client.ListFindingsParams{Severity: &severity}, 4, 4},
+		"page":     {client.ListFindingsParams{Limit: &two, Offset: &one}, 5, 2},
+		"words":    {client.ListFindingsParams{Q: &q}, 1, 1},
+		"machine":  {client.ListFindingsParams{Machine: &machine}, 4, 4},
+		"date":     {client.ListFindingsParams{AsOf: &openapi_types.Date{Time: time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)}}, 4, 4},
+	} {
+		got, err := c.ListFindingsWithResponse(ctx, &x.p)
+		require.NoError(t, err)
+		require.Equal(t, 200, got.StatusCode(), string(got.Body))
+		assert.Equal(t, x.total, got.JSON200.Total, name)
+		assert.Len(t, got.JSON200.Findings, x.shown, name)
+	}
+
+	o, err := c.GetOverviewWithResponse(ctx, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 3, o.JSON200.Repositories)
+	assert.Equal(t, 4, o.JSON200.BySeverity.Error)
+	assert.Equal(t, "22", o.JSON200.Ending[0].Line)
+	assert.Equal(t, 1, o.JSON200.Ending[0].Repositories)
+	assert.Len(t, o.JSON200.Freshness.Machines, 2)
+
+	m, err := c.GetMatrixWithResponse(ctx, nil)
+	require.NoError(t, err)
+	cell := m.JSON200.Rows[2].Cells[0]
+	assert.Equal(t, client.Cell{Tool: "node", Kind: "toolchain-missing", Severity: "error", Asked: "24.11.1", Resolved: "24.11.1 on 1 of 2", Classes: []string{"toolchain-missing"}}, cell)
+
+	d, err := c.GetRepositoryWithResponse(ctx, "ferns", nil)
+	require.NoError(t, err)
+	tool := d.JSON200.Folders[0].Tools[0]
+	assert.Equal(t, "Node.js", tool.Title)
+	assert.Equal(t, ">=22.0.0 <23.0.0", tool.Feasible)
+	assert.Len(t, tool.Resolutions[0].Ladder, 6)
+	assert.True(t, tool.Resolutions[0].Ladder[1].Decides)
+	assert.NotEmpty(t, tool.Ruler.Ticks)
+	require.NotEmpty(t, tool.Ruler.Bars)
+
+	claims, err := c.ListClaimsWithResponse(ctx, &client.ListClaimsParams{Repository: ptr("ferns")})
+	require.NoError(t, err)
+	assert.Equal(t, 2, claims.JSON200.Total)
+	resolutions, err := c.ListResolutionsWithResponse(ctx, &client.ListResolutionsParams{Tool: ptr("python")})
+	require.NoError(t, err)
+	assert.Equal(t, 2, resolutions.JSON200.Total)
+	lines, err := c.ListLinesWithResponse(ctx, &client.ListLinesParams{Tool: ptr("node")})
+	require.NoError(t, err)
+	assert.NotEmpty(t, lines.JSON200.Lines)
+}
+
+func ptr[T any](v T) *T { return &v }
+
+func TestHistoryAndRemoval(t *testing.T) {
+	r := start(t)
+	c := r.surveyed(t)
+	ctx := context.Background()
+	require.NoError(t, os.WriteFile(filepath.Join(r.estate, "mosses", ".python-version"), []byte("3.13\n"), 0o644))
+	out, err := exec.Command("git", "-C", filepath.Join(r.estate, "mosses"), "-c", "user.name=t", "-c", "user.email=t@trust.invalid", "commit", "-qam", "newer").CombinedOutput()
+	require.NoError(t, err, string(out))
+	r.survey(t, c)
+	got, err := c.ListFindingsWithResponse(ctx, &client.ListFindingsParams{Class: &[]string{"end-of-life"}})
+	require.NoError(t, err)
+	assert.Zero(t, got.JSON200.Total, "what was mended is gone")
+
+	removed, err := c.RemoveRepositoryWithResponse(ctx, "orchids")
+	require.NoError(t, err)
+	assert.Equal(t, http.StatusNoContent, removed.StatusCode())
+	assert.DirExists(t, filepath.Join(r.estate, "orchids"))
+	again, err := c.RemoveRepositoryWithResponse(ctx, "orchids")
+	require.NoError(t, err)
+	assertProblem(t, again.HTTPResponse, again.Body, http.StatusNotFound, "No repository is called orchids.")
+}
+
+func TestDataStaysOverARestart(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "wexo.db")
+	estate := t.TempDir()
+	lay(t, estate, "ferns", map[string]string{".node-version": "22\n"})
+	lay(t, estate, "mosses", map[string]string{".python-version": "3.8\n"})
+	lay(t, estate, "orchids", map[string]string{".node-version": "24.11.1\n"})
+	first := startOn(t, data, estate)
+	first.surveyed(t)
+	_, secret, err := first.service.Store.CreateToken(context.Background(), "kept", "reader", time.Now())
+	require.NoError(t, err)
+	require.NoError(t, first.stop())
+	second := startOn(t, data, estate)
+	got, err := second.with(t, secret).ListFindingsWithResponse(context.Background(), nil)
+	require.NoError(t, err)
+	assert.Equal(t, 5, got.JSON200.Total)
+}
+
+func assertProblem(t *testing.T, response *http.Response, body []byte, status int, detail string) {
+	t.Helper()
+	assert.Equal(t, status, response.StatusCode, string(body))
+	assert.Equal(t, "application/problem+json", response.Header.Get("Content-Type"))
+	var p client.Problem
+	require.NoError(t, json.Unmarshal(body, &p), string(body))
+	assert.Equal(t, status, p.Status)
+	assert.Equal(t, http.StatusText(status), p.Title)
+	require.NotNil(t, p.Detail)
+	assert.Contains(t, *p.Detail, detail)
+}
+
+func TestProblems(t *testing.T) {
+	r := start(t)
+	r.surveyed(t)
+	_, owner, err := r.service.Store.CreateToken(context.Background(), "o", "owner", time.Now())
+	require.NoError(t, err)
+	outside := t.TempDir()
+	require.NoError(t, os.Symlink(outside, filepath.Join(r.estate, "way-out")))
+	for _, c := range []struct {
+		method, path, body, token string
+		status                    int
+		says                      string
+	}{
+		{"GET", "/api/findings", "", "", 401, "Sign in"},
+		{"GET", "/api/findings", "", "wexo_wrong", 401, "unknown or was revoked"},
+		{"GET", "/api/nothing", "", owner, 404, "no such call"},
+		{"GET", "/api/repositories/nothing", "", owner, 404, "No repository is called nothing"},
+		{"GET", "/api/machines/nothing", "", owner, 404, "No machine is called nothing"},
+		{"GET", "/api/surveys/99", "", owner, 404, "No survey is called 99"},
+		{"GET", "/api/surveys/99/events", "", owner, 404, "No survey is called 99"},
+		{"GET", "/api/surveys/first", "", owner, 400, "id"},
+		{"GET", "/api/findings?class=sins", "", owner, 400, "no class sins"},
+		{"GET", "/api/findings?asOf=someday", "", owner, 400, "asOf"},
+		{"GET", "/api/findings?machine=nobody", "", owner, 400, "nobody"},
+		{"GET", "/api/lines?tool=abacus", "", owner, 404, "abacus"},
+		{"POST", "/api/machines", `{"format": "wexo.inventory/9", "machine": {"name": "x"}}`, owner, 422, "wexo.inventory/1"},
+		{"POST", "/api/machines", `{`, owner, 400, ""},
+		{"POST", "/api/repositories", `{"path": "relative"}`, owner, 400, "absolute"},
+		{"POST", "/api/repositories", `{"path": "/etc"}`, owner, 403, "does not lie below"},
+		{"POST", "/api/repositories", `{"path": "` + r.estate + `/../../etc"}`, owner, 403, "does not lie below"},
+		{"POST", "/api/repositories", `{"path": "` + r.estate + `/way-out"}`, owner, 403, "does not lie below"},
+		{"POST", "/api/repositories", `{"path": "` + r.estate + `/nowhere"}`, owner, 422, "no such folder"},
+		{"POST", "/api/tokens", `{"name": "x", "role": "king"}`, owner, 400, "role"},
+		{"POST", "/api/session", `{}`, "", 400, "token or a one-time code"},
+		{"POST", "/api/session", `{"token": "guess"}`, "", 401, "unknown"},
+		{"POST", "/api/session", `{"code": "guess"}`, "", 401, "used or has expired"},
+		{"DELETE", "/api/tokens/99", "", owner, 404, "no such thing"},
+	} {
+		q, err := http.NewRequest(c.method, r.url+c.path, strings.NewReader(c.body))
+		require.NoError(t, err)
+		q.Header.Set("Content-Type", "application/json")
+		if c.token != "" {
+			q.Header.Set("Authorization", "Bearer "+c.token)
+		}
+		response, err := http.DefaultClient.Do(q)
+		require.NoError(t, err)
+		body, err := io.ReadAll(response.Body)
+		require.NoError(t, err)
+		response.Body.Close()
+		t.Run(c.method+" "+c.path, func(t *testing.T) { assertProblem(t, response, body, c.status, c.says) })
+	}
+}
+
+func TestRoles(t *testing.T) {
+	r := start(t)
+	r.surveyed(t)
+	ctx := context.Background()
+	allowed := map[string]map[string]bool{
+		"reader":    {"findings": true, "send": false, "survey": false, "add": false, "tokens": false},
+		"collector": {"findings": false, "send": true, "survey": false, "add": false, "tokens": false},
+		"lead":      {"findings": true, "send": true, "survey": true, "add": true, "tokens": false},
+		"owner":     {"findings": true, "send": true, "survey": true, "add": true, "tokens": true},
+	}
+	for role, may := range allowed {
+		c := r.as(t, role)
+		status := map[string]int{}
+		findings, err := c.ListFindings(ctx, nil)
+		require.NoError(t, err)
+		status["findings"] = findings.StatusCode
+		send, err := c.SendInventory(ctx, inventoryOf("from-"+role))
+		require.NoError(t, err)
+		status["send"] = send.StatusCode
+		add, err := c.AddRepositories(ctx, client.AddRepositories{Path: r.estate})
+		require.NoError(t, err)
+		status["add"] = add.StatusCode
+		tokens, err := c.ListTokens(ctx)
+		require.NoError(t, err)
+		status["tokens"] = tokens.StatusCode
+		survey, err := c.StartSurvey(ctx)
+		require.NoError(t, err)
+		status["survey"] = survey.StatusCode
+		r.service.Jobs.Wait()
+		for what, ok := range may {
+			assert.Equal(t, ok, status[what] != http.StatusForbidden, "%s: %s answered %d", role, what, status[what])
+		}
+	}
+}
+
+func TestConsoleSession(t *testing.T) {
+	r := start(t)
+	ctx := context.Background()
+	code, err := r.service.Store.CreateCode(ctx, "fern", "lead", time.Now().Add(time.Hour))
+	require.NoError(t, err)
+	signIn := func(body string) *http.Response {
+		response, err := http.Post(r.url+"/api/session", "application/json", strings.NewReader(body))
+		require.NoError(t, err)
+		t.Cleanup(func() { response.Body.Close() })
+		return response
+	}
+	response := signIn(`{"code": "` + code + `"}`)
+	require.Equal(t, 200, response.StatusCode)
+	assert.Equal(t, 401, signIn(`{"code": "`+code+`"}`).StatusCode, "a link signs in once")
+	cookie := response.Cookies()[0]
+	assert.True(t, cookie.HttpOnly)
+	assert.Equal(t, http.SameSiteStrictMode, cookie.SameSite)
+	var session client.Session
+	require.NoError(t, json.NewDecoder(response.Body).Decode(&session))
+	assert.Equal(t, client.Lead, session.Role)
+
+	call := func(method, path, csrf string) int {
+		q, err := http.NewRequest(method, r.url+path, bytes.NewReader(nil))
+		require.NoError(t, err)
+		q.AddCookie(cookie)
+		if csrf != "" {
+			q.Header.Set("X-Wexo-CSRF", csrf)
+		}
+		response, err := http.DefaultClient.Do(q)
+		require.NoError(t, err)
+		response.Body.Close()
+		return response.StatusCode
+	}
+	assert.Equal(t, 200, call("GET", "/api/overview", ""))
+	assert.Equal(t, 403, call("POST", "/api/surveys", ""), "a change needs the CSRF token")
+	assert.Equal(t, 403, call("POST", "/api/surveys", "wrong"))
+	assert.Equal(t, 202, call("POST", "/api/surveys", session.Csrf))
+	r.service.Jobs.Wait()
+	assert.Equal(t, 204, call("DELETE", "/api/session", session.Csrf))
+	assert.Equal(t, 401, call("GET", "/api/overview", ""), "signed out")
+
+	id, secret, err := r.service.Store.CreateToken(ctx, "moss", "reader", time.Now())
+	require.NoError(t, err)
+	response = signIn(`{"token": "` + secret + `"}`)
+	require.Equal(t, 200, response.StatusCode)
+	cookie = response.Cookies()[0]
+	assert.Equal(t, 200, call("GET", "/api/overview", ""))
+	require.NoError(t, r.service.Store.DeleteToken(ctx, id))
+	assert.Equal(t, 401, call("GET", "/api/overview", ""), "revoking a token ends its sessions")
+}
+
+func TestSecretsAreNotStored(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "wexo.db")
+	r := startOn(t, data, t.TempDir())
+	_, secret, err := r.service.Store.CreateToken(context.Background(), "x", "owner", time.Now())
+	require.NoError(t, err)
+	code, err := r.service.Store.CreateCode(context.Background(), "x", "owner", time.Now().Add(time.Hour))
+	require.NoError(t, err)
+	require.NoError(t, r.stop())
+	files, err := filepath.Glob(data + "*")
+	require.NoError(t, err)
+	for _, file := range files {
+		content, err := os.ReadFile(file)
+		require.NoError(t, err)
+		assert.NotContains(t, string(content), secret)
+		assert.NotContains(t, string(content), code)
+	}
+}
+
+func TestHealthAndConsole(t *testing.T) {
+	r := start(t)
+	get := func(path string) (*http.Response, string) {
+		response, err := http.Get(r.url + path)
+		require.NoError(t, err)
+		defer response.Body.Close()
+		body, err := io.ReadAll(response.Body)
+		require.NoError(t, err)
+		return response, string(body)
+	}
+	_, body := get("/health")
+	assert.JSONEq(t, `{"status": "ok", "version": "test"}`, body)
+	_, body = get("/ready")
+	assert.JSONEq(t, `{"status": "ready", "version": "test"}`, body)
+	for _, path := range []string{"/", "/matrix", "/repositories/ferns"} {
+		response, body := get(path)
+		assert.Equal(t, 200, response.StatusCode)
+		assert.Contains(t, body, "<title>Wexo")
+		assert.Contains(t, response.Header.Get("Content-Security-Policy"), "default-src 'self'")
+	}
+	response, _ := get("/assets/a.js")
+	assert.Contains(t, response.Header.Get("Cache-Control"), "immutable")
+	response, _ = get("/assets/gone.js")
+	assert.Equal(t, 404, response.StatusCode)
+	response, body = get("/../../etc/passwd")
+	assert.NotContains(t, body, "root:")
+	assert.Equal(t, 200, response.StatusCode)
+}
