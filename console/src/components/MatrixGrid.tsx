@@ -21,7 +21,7 @@ export function MatrixGrid({ tools, rows }: { tools: Tool[]; rows: Row[] }) {
   const keep = useKeepLens();
   const navigate = useNavigate();
   const [at, setAt] = useState(() => position(params.get("at"), rows, tools));
-  const [wantsFocus, setWantsFocus] = useState(params.has("at"));
+  const wantsFocus = useRef(params.has("at"));
   const definitions = useMemo(
     () => [
       columns.accessor("repository", {
@@ -51,19 +51,28 @@ export function MatrixGrid({ tools, rows }: { tools: Tool[]; rows: Row[] }) {
   const shown = virtual.getVirtualItems();
   const row = Math.min(at.row, rows.length - 1);
 
+  // The cell moved to may lie outside the rows that are drawn: then it appears some frames later.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: every move is one, also to the same cell
   useEffect(() => {
-    if (!wantsFocus) return;
+    if (!wantsFocus.current) return;
     virtual.scrollToIndex(row);
-    const frame = requestAnimationFrame(() => {
-      scroller.current?.querySelector<HTMLElement>('[data-at="true"]')?.focus();
-      setWantsFocus(false);
-    });
+    let frame = 0;
+    const focus = (tries: number) => {
+      const cell = scroller.current?.querySelector<HTMLElement>('[data-at="true"]');
+      if (cell) {
+        wantsFocus.current = false;
+        cell.focus();
+      } else if (tries > 0) {
+        frame = requestAnimationFrame(() => focus(tries - 1));
+      }
+    };
+    focus(20);
     return () => cancelAnimationFrame(frame);
-  }, [wantsFocus, row, virtual]);
+  }, [at, row, virtual]);
 
   const move = (r: number, c: number) => {
+    wantsFocus.current = true;
     setAt({ row: Math.max(0, Math.min(rows.length - 1, r)), column: Math.max(0, Math.min(tools.length, c)) });
-    setWantsFocus(true);
   };
   const openCell = (r: number, c: number) => {
     const target = rows[r];

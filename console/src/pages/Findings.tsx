@@ -83,6 +83,7 @@ export function Findings() {
       ) : null}
       {findings.length > 0 ? (
         <div className="panel px-4">
+          <h2 className="sr-only">List</h2>
           <FindingList findings={findings} withRepository />
         </div>
       ) : null}

@@ -1,0 +1,311 @@
+package console_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/console"
+	"wexo/demo"
+	"wexo/internal/cli"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/server"
+)
+
+// patience is how long a condition may take to come true.
+const patience = 20 * time.Second
+
+// browser is a signed-out Chromium before a service with the demo.
+type browser struct {
+	t       *testing.T
+	ctx     context.Context
+	url     string
+	service *server.Service
+}
+
+func open(t *testing.T) *browser {
+	t.Helper()
+	_, err := fs.Stat(console.Files(), "index.html")
+	require.NoError(t, err, "the console is not built; run: make build")
+	dir := filepath.Join(t.TempDir(), "demo")
+	var out bytes.Buffer
+	require.Zero(t, cli.Run([]string{"demo", "--once", "--dir", dir}, cli.Streams{In: strings.NewReader(""), Out: &out, Err: &out}), out.String())
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	reader, err := claim.NewReader(c)
+	require.NoError(t, err)
+	service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(dir, "wexo.db"), AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: "test",
+		Catalogue: c, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler)})
+	require.NoError(t, err)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	serving, stop := context.WithCancel(context.Background())
+	done := make(chan error, 1)
+	go func() { done <- service.Serve(serving, listener) }()
+
+	ctx, cancelAllocator := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(chromium(t)), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-quic", true))...)
+	ctx, cancelBrowser := chromedp.NewContext(ctx)
+	b := &browser{t, ctx, "http://" + listener.Addr().String(), service}
+	t.Cleanup(func() {
+		cancelBrowser()
+		cancelAllocator()
+		stop()
+		assert.NoError(t, <-done)
+	})
+	b.do(chromedp.EmulateViewport(1280, 800))
+	return b
+}
+
+func chromium(t *testing.T) string {
+	t.Helper()
+	const path = "/usr/bin/chromium"
+	_, err := os.Stat(path)
+	require.NoError(t, err, "the browser tests need Debian's package chromium; run: make tools")
+	return path
+}
+
+// signedIn signs in by a one-time link.
+func signedIn(t *testing.T) *browser {
+	t.Helper()
+	b := open(t)
+	code, err := b.service.Store.CreateCode(t.Context(), "fern", "lead", b.service.Clock().Add(time.Hour))
+	require.NoError(t, err)
+	b.go_("/sign-in?code=" + code)
+	b.sees("h1", "Overview")
+	return b
+}
+
+func (b *browser) do(actions ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	require.NoError(b.t, chromedp.Do(b.ctx, actions...))
+}
+
+func (b *browser) go_(path string) {
+	b.t.Helper()
+	b.do(chromedp.Navigate(b.url + path))
+}
+
+func value[T any](b *browser, expression string) T {
+	b.t.Helper()
+	got, err := chromedp.Run(b.ctx, chromedp.Evaluate[T](expression))
+	require.NoError(b.t, err, expression)
+	return got
+}
+
+// until waits for a JavaScript condition.
+func (b *browser) until(what, condition string) {
+	b.t.Helper()
+	deadline := time.Now().Add(patience)
+	for {
+		ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](`Boolean(`+condition+`)`))
+		if err == nil && ok {
+			return
+		}
+		if time.Now().After(deadline) {
+			b.t.Fatalf("%s did not come true; at %s the focus is on %s; the page says: %s", what, b.path(), value[string](b, `document.activeElement.outerHTML.slice(0, 200)`), value[string](b, `document.body.innerText.slice(0, 3000)`))
+		}
+		time.Sleep(20 * time.Millisecond)
+	}
+}
+
+// sees waits until an element of the selector shows the text.
+func (b *browser) sees(selector, text string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf("%q in %s", text, selector),
+		fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.innerText.replace(/\s+/g, " ").includes(%q))`, selector, text))
+}
+
+// click clicks the element of the selector that shows the text.
+func (b *browser) click(selector, text string) {
+	b.t.Helper()
+	b.sees(selector, text)
+	b.until("a click on "+text, fmt.Sprintf(`(e => e && (e.click(), true))([...document.querySelectorAll(%q)].find(e => e.innerText.replace(/\s+/g, " ").includes(%q)))`, selector, text))
+}
+
+func (b *browser) press(keys ...string) {
+	b.t.Helper()
+	for _, key := range keys {
+		b.do(chromedp.KeyEvent(key))
+	}
+}
+
+func (b *browser) path() string { return value[string](b, `location.pathname + location.search`) }
+
+// accessible lets axe look at the page.
+func (b *browser) accessible(page string) {
+	b.t.Helper()
+	axe, err := os.ReadFile("node_modules/axe-core/axe.min.js")
+	require.NoError(b.t, err)
+	b.do(chromedp.Evaluate[chromedp.Void](string(axe)))
+	found, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](
+		`axe.run({runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.nodes.map(n => n.html.slice(0, 160) + " " + n.failureSummary).join(" | "))))`, chromedp.EvalAwaitPromise))
+	require.NoError(b.t, err)
+	var violations []string
+	require.NoError(b.t, json.Unmarshal([]byte(found), &violations))
+	assert.Empty(b.t, violations, page)
+}
+
+func TestSigningIn(t *testing.T) {
+	b := open(t)
+	b.go_("/matrix?q=fern")
+	b.sees("h1", "Sign in")
+	b.accessible("sign in")
+	b.do(chromedp.SendKeys(chromedp.CSS("#token"), "wexo_guess"+kb.Enter))
+	b.sees("[role=alert]", "The token is unknown")
+	_, secret, err := b.service.Store.CreateToken(t.Context(), "moss", "reader", b.service.Clock())
+	require.NoError(t, err)
+	b.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("#token").select()`))
+	b.press(secret, kb.Enter)
+	b.sees("h1", "Matrix")
+	assert.Equal(t, "/matrix?q=fern", b.path(), "where one wanted to go")
+	b.click("button", "Sign out")
+	b.sees("h1", "Sign in")
+	b.go_("/")
+	b.sees("h1", "Sign in")
+}
+
+func TestOverviewLeadsToWhatItCounts(t *testing.T) {
+	b := signedIn(t)
+	b.sees("main p", "in 12 of 26 repositories; the other 14 are sound")
+	for _, says := range []string{"Toolchain missing", "End of life", "Node.js 22", "30 Apr 2027", "kiosk-image", "stale: 45 days ago", "Last survey as of 16 Nov 2026"} {
+		b.sees("main", says)
+	}
+	errors := value[string](b, `[...document.querySelectorAll("main p a")].find(a => a.innerText.includes("errors")).innerText`)
+	b.click("main p a", "errors")
+	b.sees("h1", "Findings")
+	b.sees("[role=status]", strings.TrimSuffix(errors, " errors")+" findings match")
+	b.go_("/")
+	b.click("th a", "End of life")
+	b.sees("main h3", "Python: end of life")
+	assert.Equal(t, "/findings?class=end-of-life", b.path())
+	b.sees("main", "Support for Python 3.9 ended on 31 Oct 2025")
+	b.click("main h3 a", "herbarium-scan")
+	b.sees("h1", "herbarium-scan")
+}
+
+func TestMatrixByKeyboard(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/matrix")
+	b.sees("[role=grid]", "bee-counter")
+	b.do(chromedp.Focus(chromedp.CSS(`[data-at="true"]`)))
+	focused := `document.activeElement.closest("[role=row]").querySelector("[role=rowheader]").innerText.split("\n")[0] + "/" + [...document.activeElement.parentElement.children].indexOf(document.activeElement)`
+	steps := []struct{ key, at string }{
+		{kb.ArrowDown, "compost-ledger/0"}, {kb.ArrowRight, "compost-ledger/1"}, {kb.ArrowUp, "bee-counter/1"}, {kb.ArrowUp, "bee-counter/1"},
+		{kb.End, "bee-counter/5"}, {kb.ArrowDown, "compost-ledger/5"}, {kb.ArrowDown, "fern-database/5"},
+	}
+	for _, s := range steps {
+		b.press(s.key)
+		b.until("focus at "+s.at, focused+` === "`+s.at+`"`)
+	}
+	b.press(kb.Enter)
+	b.sees("h1", "fern-database")
+	b.sees("main", "which leads to no Python")
+	b.press(kb.Escape)
+	b.sees("h1", "Matrix")
+	b.until("focus on the cell it came from", focused+` === "fern-database/5"`)
+	b.press(kb.End)
+	b.do(chromedp.KeyEvent(kb.End, chromedp.KeyModifiers(chromedp.ModifierCtrl)))
+	b.until("the last row is reached through virtual rows", focused+` === "wood-archive/5"`)
+}
+
+func TestFiltersLiveInTheURL(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/matrix")
+	b.click("button[aria-pressed]", "Missing 5")
+	b.sees("[role=status]", "5 of 26 repositories")
+	assert.Equal(t, "/matrix?class=toolchain-missing", b.path())
+	// The key as the page gets it: a synthetic one would also be typed into the box it moves to.
+	b.do(chromedp.Evaluate[chromedp.Void](`document.body.dispatchEvent(new KeyboardEvent("keydown", {key: "/", bubbles: true, cancelable: true}))`))
+	b.until("the search box has the focus", `document.activeElement.type === "search"`)
+	b.press("p", "l", "a", "n", "t")
+	b.until("rows are filtered", `document.querySelectorAll("[role=rowheader]").length === 1`)
+	b.sees("[role=rowheader]", "plant-labels")
+	b.do(chromedp.Reload())
+	b.sees("[role=rowheader]", "plant-labels")
+	b.until("the filter is still there", `document.querySelectorAll("[role=rowheader]").length === 1`)
+	b.click("button", "show all")
+	b.sees("[role=status]", "26 repositories, 5 tools")
+	b.go_("/matrix?q=nothing-like-this")
+	b.sees("h2", "No repository matches")
+}
+
+func TestLenses(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/repositories/specimen-web")
+	b.sees("h3", "Node.js: support ending")
+	b.go_("/repositories/specimen-web?asOf=2027-05-01")
+	b.sees("h3", "Node.js: end of life")
+	b.sees("header", "1 May 2027")
+	b.click("header button", "not today: return")
+	b.sees("h3", "Node.js: support ending")
+
+	b.go_("/matrix")
+	b.do(chromedp.Click(chromedp.CSS("header button[aria-haspopup=listbox]")))
+	b.do(chromedp.Click(chromedp.Search(`//*[@role="option"][contains(., "orchid-desk")]`)))
+	b.press(kb.Escape)
+	b.sees("header button", "orchid-desk")
+	b.until("the machine is in the URL", `location.search === "?machine=orchid-desk"`)
+	b.sees("[role=grid]", "3.13.1")
+	b.click("nav a", "Overview")
+	b.until("the lens holds for every page", `location.pathname === "/" && location.search === "?machine=orchid-desk"`)
+}
+
+func TestRepositoryShowsWhatIsBehindAVerdict(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/repositories/weather-mast?machine=potting-bench")
+	b.sees("h1", "weather-mast")
+	for _, says := range []string{".python-version:1:1", ".vscode/settings.json:4:37", ">=3.12.0 <3.13.0", "by the pin: Python 3.12.7 runs", "none adopted", "a shim: it passes the call on",
+		"The editor runs Python 3.8.18", "Point .vscode/settings.json:4 at"} {
+		b.sees("main", says)
+	}
+	label := value[string](b, `document.querySelector("figure svg").getAttribute("aria-label")`)
+	assert.Contains(t, label, "pin 3.12 from .python-version line 1")
+	assert.Contains(t, label, "3.12.7 on 1, chosen")
+	b.go_("/repositories/garden-common")
+	b.sees("main", "These cannot hold together: ^22.12.0 (newsletter/package.json:6:14) and 24 (.toolchain:3:8)")
+	b.click("nav button", "Go gate-counter/")
+	b.sees("main h2", "Go in gate-counter/")
+	b.go_("/repositories/no-such")
+	b.sees("[role=alert]", "No repository is called no-such.")
+}
+
+func TestSurveyFromTheConsole(t *testing.T) {
+	b := signedIn(t)
+	b.click("button", "Survey now")
+	b.until("a second survey of the day is recorded", `fetch("/api/surveys").then(r => r.json()).then(s => { window.done = s.surveys[0].id === 4 && s.surveys[0].state === "finished" }) && window.done`)
+	b.sees("button", "Survey now")
+}
+
+func TestNobodyIsShutOut(t *testing.T) {
+	b := signedIn(t)
+	for _, theme := range []string{"Light", "Dark"} {
+		b.do(chromedp.SetValue(chromedp.CSS("nav select"), strings.ToLower(theme)))
+		b.do(chromedp.Evaluate[chromedp.Void](`localStorage.setItem("wexo-theme", "` + strings.ToLower(theme) + `")`))
+		for path, shows := range map[string]string{
+			"/": "Support ending in the next", "/matrix": "weather-mast", "/matrix?q=nothing-like-this": "No repository matches",
+			"/findings": "first seen", "/repositories/seed-ledger": "cannot hold together", "/repositories/garden-common?asOf=2027-06-01": "newsletter", "/no-such-page": "no such page",
+		} {
+			b.go_(path)
+			b.sees("main", shows)
+			b.accessible(theme + " " + path)
+		}
+		assert.Equal(t, strings.ToLower(theme), value[string](b, `document.documentElement.dataset.theme`))
+	}
+}
