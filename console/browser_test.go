@@ -278,6 +278,7 @@ func TestRepositoryShowsWhatIsBehindAVerdict(t *testing.T) {
 	label := value[string](b, `document.querySelector("figure svg").getAttribute("aria-label")`)
 	assert.Contains(t, label, "pin 3.12 from .python-version line 1")
 	assert.Contains(t, label, "3.12.7 on 1, chosen")
+	assert.Contains(t, label, "The editor runs 3.8.18")
 	b.go_("/repositories/garden-common")
 	b.sees("main", "These cannot hold together: ^22.12.0 (newsletter/package.json:6:14) and 24 (.toolchain:3:8)")
 	b.click("nav button", "Go gate-counter/")

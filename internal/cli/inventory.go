@@ -3,6 +3,7 @@ package cli
 import (
 	"fmt"
 	"io"
+	"path/filepath"
 	"strings"
 	"text/tabwriter"
 	"time"
@@ -16,19 +17,26 @@ import (
 
 func newInventory(s Streams) *cobra.Command {
 	var output string
+	var image unpacked
 	cmd := &cobra.Command{
 		Use:   "inventory",
-		Short: "Find the toolchains of this machine",
+		Short: "Find the toolchains of this machine, or of an unpacked image",
 		Long: "Finds every installation of the tools that the catalogue knows: under versioned roots, in the\n" +
 			"system's own places and on PATH. Versions come from the files an installation leaves; an\n" +
-			"executable is asked only where no file tells.",
-		Args: cobra.NoArgs,
+			"executable is asked only where no file tells. With --root, the machine whose files lie in that\n" +
+			"folder is probed instead, and nothing is run.",
+		Example: "  wexo inventory\n  wexo inventory --output json > this.json\n  wexo inventory --root ./unpacked-image --name kiosk-image --kind image --home /root",
+		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, reader, err := knowledge()
 			if err != nil {
 				return err
 			}
-			inv := probe.Take(cmd.Context(), c, reader, probe.Local(time.Now()))
+			machine, err := image.machine(time.Now())
+			if err != nil {
+				return err
+			}
+			inv := probe.Take(cmd.Context(), c, reader, machine)
 			switch output {
 			case "json":
 				return writeJSON(s.Out, inv)
@@ -38,8 +46,34 @@ func newInventory(s Streams) *cobra.Command {
 			return usage("--output %q: text and json are written", output)
 		},
 	}
-	cmd.Flags().StringVar(&output, "output", "text", "write the inventory as text or json")
+	f := cmd.Flags()
+	f.StringVar(&output, "output", "text", "write the inventory as text or json")
+	f.StringVar(&image.root, "root", "", "probe the machine whose files lie in this `folder`")
+	f.StringVar(&image.name, "name", "", "the machine's `name`; the host's where it is missing")
+	f.StringVar(&image.kind, "kind", "", "the machine's `kind`: laptop, build-agent, image, subsystem or server")
+	f.StringVar(&image.home, "home", "/root", "with --root, the user's home `folder` on that machine")
+	f.StringVar(&image.path, "path", "/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin", "with --root, PATH on that machine")
 	return cmd
+}
+
+// unpacked says which machine to probe: this one, or one whose files lie in a folder.
+type unpacked struct{ root, name, kind, home, path string }
+
+func (u unpacked) machine(now time.Time) (probe.Machine, error) {
+	m := probe.Local(now)
+	if u.root != "" {
+		root, err := filepath.Abs(u.root)
+		if err != nil || !isFolder(root) {
+			return m, failed("%s: no such folder", u.root)
+		}
+		m.Files, m.Run, m.Env, m.Info.Home, m.Path = root, false, nil, u.home, strings.Split(u.path, ":")
+		m.Info.Name, m.Info.Arch = filepath.Base(root), ""
+	}
+	if u.name != "" {
+		m.Info.Name = u.name
+	}
+	m.Info.Kind = u.kind
+	return m, nil
 }
 
 func inventoryText(w io.Writer, inv inventory.Inventory, c *catalogue.Catalogue) error {

@@ -5,7 +5,9 @@ set -euo pipefail
 cd "$(dirname "$0")/../.."
 out=${1:-docs/screenshots}
 only=${2:-}
-work=$(mktemp -d)
+work=/tmp/garden-trust # a fixed place, so that paths in the pictures stay the same
+rm -rf "$work"
+mkdir "$work"
 trap 'kill $(jobs -p) 2>/dev/null || true; rm -rf "$work"' EXIT
 mkdir -p "$out"
 
@@ -33,6 +35,7 @@ terminal() { # name, command
   wait $window 2>/dev/null || true
 }
 survey="$PWD/bin/wexo survey --as-of 2026-11-16 ${inventories[*]} --fail-on never"
-terminal survey "cd $work/demo/repositories; echo '\$ wexo survey --as-of 2026-11-16 …'; $survey weather-mast seed-ledger plant-labels volunteer-rota bee-counter gift-shop"
+terminal survey "cd $work/demo/repositories; echo '\$ wexo survey --as-of 2026-11-16 …'; $survey weather-mast plant-labels specimen-web visitor-kiosk bee-counter moss-index gift-shop"
 terminal trace "cd $work/demo/repositories; echo '\$ wexo trace weather-mast python'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json weather-mast python"
-terminal demo "echo '\$ make demo'; $PWD/bin/wexo demo --once --dir $work/again | sed 's#$work#/tmp#'"
+terminal demo "echo '\$ make demo'; $PWD/bin/wexo demo --once --dir $work/again | sed 's#$work/again#/tmp/wexo-demo#'"
+terminal inventory "cd $work/demo/machines; echo '\$ wexo inventory'; $PWD/bin/wexo inventory --root potting-bench --home /home/fern --path /home/fern/.toolshed/shims:/opt/node/24.21.0/bin:/opt/go/1.27.4/bin:/usr/bin"

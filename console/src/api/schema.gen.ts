@@ -463,6 +463,8 @@ export interface components {
             lines: components["schemas"]["RulerLine"][];
             bars: components["schemas"]["RulerBar"][];
             ticks: components["schemas"]["RulerTick"][];
+            /** @description What editors are wired to */
+            points: components["schemas"]["RulerPoint"][];
             feasible: components["schemas"]["Span"][];
         };
         RepositoryDetail: {
@@ -688,6 +690,12 @@ export interface components {
             /** @description Findings that belong to no tool */
             loose: number;
             cells: components["schemas"]["Cell"][];
+        };
+        RulerPoint: {
+            version: string;
+            /** Format: double */
+            at: number;
+            agrees: boolean;
         };
     };
     responses: {

@@ -15,7 +15,8 @@ export function Ruler({ ruler, title }: { ruler: RulerData; title: string }) {
   const hatch = useId();
   if (ruler.lines.length === 0) return <p className="text-ink2">No release lines of {title} are known to draw.</p>;
   const x = scaleLinear([0, ruler.lines.length], [0, width]);
-  const axis = top + ruler.bars.length * rowHeight + 34;
+  const rows = ruler.bars.length + ruler.points.length;
+  const axis = top + rows * rowHeight + 34;
   const bottom = axis + 10;
   return (
     <figure>
@@ -54,6 +55,24 @@ export function Ruler({ ruler, title }: { ruler: RulerData; title: string }) {
         {ruler.bars.map((b, i) => (
           <Bar key={`${b.file}:${b.line}:${b.text}`} bar={b} y={top + 8 + i * rowHeight} x={x} />
         ))}
+        {ruler.points.map((p, i) => {
+          const y = top + 16 + (ruler.bars.length + i) * rowHeight;
+          const end = x(p.at) > width - 110;
+          return (
+            <g key={p.version}>
+              <circle cx={x(p.at)} cy={y} r="5" fill={p.agrees ? "var(--w-met)" : "var(--w-error)"} />
+              <text
+                x={x(p.at) + (end ? -9 : 9)}
+                y={y + 4}
+                textAnchor={end ? "end" : "start"}
+                fill="var(--w-ink)"
+                fontSize="12"
+              >
+                editor {p.version}
+              </text>
+            </g>
+          );
+        })}
         <path d={`M0 ${axis}H${width}`} stroke="var(--w-control)" strokeWidth="1.5" />
         {ruler.ticks.map((t) => (
           <g key={t.version}>
@@ -111,5 +130,6 @@ function Bar({ bar, y, x }: { bar: Schemas["RulerBar"]; y: number; x: (n: number
 function spoken(r: RulerData, title: string): string {
   const bars = r.bars.map((b) => `${b.role} ${b.text} from ${b.file} line ${b.line}`).join("; ");
   const ticks = r.ticks.map((t) => `${t.version} on ${t.machines}${t.chosen ? ", chosen" : ""}`).join("; ");
-  return `Versions of ${title}. Claims: ${bars || "none"}. Installed: ${ticks || "none"}.`;
+  const points = r.points.map((p) => p.version).join("; ");
+  return `Versions of ${title}. Claims: ${bars || "none"}. Installed: ${ticks || "none"}.${points ? ` The editor runs ${points}.` : ""}`;
 }

@@ -463,7 +463,10 @@ type Ruler struct {
 	Bars     []RulerBar  `json:"bars"`
 	Feasible []Span      `json:"feasible"`
 	Lines    []RulerLine `json:"lines"`
-	Ticks    []RulerTick `json:"ticks"`
+
+	// Points What editors are wired to
+	Points []RulerPoint `json:"points"`
+	Ticks  []RulerTick  `json:"ticks"`
 }
 
 // RulerBar defines model for RulerBar.
@@ -485,6 +488,13 @@ type RulerLine struct {
 	// Gap Older lines were left out before this one
 	Gap  bool   `json:"gap"`
 	Line string `json:"line"`
+}
+
+// RulerPoint defines model for RulerPoint.
+type RulerPoint struct {
+	Agrees  bool    `json:"agrees"`
+	At      float64 `json:"at"`
+	Version string  `json:"version"`
 }
 
 // RulerTick defines model for RulerTick.

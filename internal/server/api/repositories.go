@@ -194,7 +194,7 @@ func (s *Server) tool(v *view.View, read report.Read, folder string, t report.To
 }
 
 func ruler(r view.Ruler) Ruler {
-	out := Ruler{Lines: []RulerLine{}, Bars: []RulerBar{}, Ticks: []RulerTick{}, Feasible: []Span{}}
+	out := Ruler{Lines: []RulerLine{}, Bars: []RulerBar{}, Ticks: []RulerTick{}, Points: []RulerPoint{}, Feasible: []Span{}}
 	for i, l := range r.Lines {
 		end := ""
 		if !l.End.IsZero() {
@@ -207,6 +207,9 @@ func ruler(r view.Ruler) Ruler {
 	}
 	for _, t := range r.Ticks {
 		out.Ticks = append(out.Ticks, RulerTick{Version: t.Version, At: t.At, Machines: t.Machines, Chosen: t.Chosen})
+	}
+	for _, p := range r.Points {
+		out.Points = append(out.Points, RulerPoint{Version: p.Version, At: p.At, Agrees: p.Agrees})
 	}
 	for _, s := range r.Feasible {
 		out.Feasible = append(out.Feasible, Span{From: s.From, To: s.To})

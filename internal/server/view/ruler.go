@@ -18,6 +18,7 @@ type Ruler struct {
 	Lines    []*catalogue.Line
 	Bars     []Bar
 	Ticks    []Tick
+	Points   []Point
 	Feasible []Span
 	day      time.Time
 	gaps     map[*catalogue.Line]bool
@@ -40,6 +41,13 @@ type Tick struct {
 	At       float64
 	Machines int
 	Chosen   bool
+}
+
+// Point is a version that an editor is wired to.
+type Point struct {
+	Version string
+	At      float64
+	Agrees  bool // in the set that pins and bounds allow together
 }
 
 // most is how many lines a ruler shows.
@@ -70,6 +78,7 @@ func (v *View) RulerOf(s assess.Subject) Ruler {
 	}
 	r.Feasible = r.spans(s.Tool, s.Feasible())
 	r.ticks(v, s)
+	r.points(v, s)
 	return r
 }
 
@@ -212,6 +221,24 @@ func (r *Ruler) ticks(v *View, s assess.Subject) {
 			return 1
 		})
 		r.Ticks = append(r.Ticks, ticks...)
+	}
+}
+
+// points follows the wirings of the subject on every machine.
+func (r *Ruler) points(v *View, s assess.Subject) {
+	feasible := s.Feasible()
+	for _, w := range s.Wirings() {
+		for _, m := range v.Inputs.Machines {
+			in, _ := m.At(s.Tool.Name, w.Raw)
+			if in == nil || w.Serves == "editor" || slices.ContainsFunc(r.Points, func(p Point) bool { return p.Version == in.Version }) {
+				continue
+			}
+			for i, l := range r.Lines {
+				if l.Set().Contains(in.Number) {
+					r.Points = append(r.Points, Point{in.Version, float64(i) + r.within(s.Tool, in.Version), feasible.Contains(in.Number)})
+				}
+			}
+		}
 	}
 }
 
