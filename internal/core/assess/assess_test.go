@@ -87,7 +87,7 @@ func TestFindings(t *testing.T) {
 		"healthy by code name":                {files(".node-version", "lts/krypton\n", "package.json", "{}"), nil, nil},
 		"healthy Go module without a pin":     {files("go.mod", "module x\n\ngo 1.26.0\n"), nil, nil},
 		"the vendor is there":                 {files(".java-version", "temurin-21\n", "pom.xml", "<project/>"), nil, nil},
-		"toolchain missing":                   {files(".node-version", "24.11.1\n"), []string{"toolchain-missing"}, []string{".node-version:1", "24.11.1", "bench has no such", "22.11.0 and 24.21.0", "change the pin in .node-version:1 to 24.21.0"}},
+		"toolchain missing":                   {files(".node-version", "24.11.1\n"), []string{"toolchain-missing"}, []string{".node-version:1", "24.11.1", "bench has no such installation", "22.11.0 and 24.21.0", "change the pin in .node-version:1 to 24.21.0"}},
 		"another vendor":                      {files(".java-version", "temurin-17\n", "pom.xml", "<project/>"), []string{"toolchain-missing"}, []string{"temurin-17", "17.0.15+6 (debian)"}},
 		"pin missing":                         {files("package.json", "{}"), []string{"pin-missing"}, []string{"package.json", "24.21.0 on bench", ".node-version with 24"}},
 		"pin missing once for nested folders": {files("package.json", "{}", "a/package.json", "{}", "b/c/package.json", "{}"), []string{"pin-missing"}, nil},

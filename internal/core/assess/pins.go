@@ -25,8 +25,11 @@ func (j *judge) missing(s Subject) {
 	}
 	pin := pins[0]
 	nearest, best := j.nearest(s, pin, lacking)
-	message := fmt.Sprintf("%s asks for %s, but %s %s no such installation, so the pinned version cannot run there.",
-		at(pin), asks(s, pin), j.some(names(lacking)), verb(len(lacking) == 1 || len(lacking) == len(j.in.Machines), "has", "have"))
+	who := fmt.Sprintf("%s %s no such installation", j.some(names(lacking)), verb(len(lacking) == 1, "has", "have"))
+	if j.all(names(lacking)) {
+		who = "no machine has such an installation"
+	}
+	message := fmt.Sprintf("%s asks for %s, but %s: the pinned version cannot run there.", at(pin), asks(s, pin), who)
 	if pin.Alias != "" {
 		message = strings.Replace(message, ", but", fmt.Sprintf(" (%s on %s), but", pin.Set, date(j.in.Day)), 1)
 	}
@@ -67,20 +70,34 @@ func (j *judge) nearest(s Subject, pin resolve.Asked, lacking []resolve.Resoluti
 			}
 		}
 	}
-	var out []string
-	for _, text := range order {
-		if len(lacking) == 1 {
-			out = append(out, text)
-		} else {
-			out = append(out, fmt.Sprintf("%s on %s", text, j.some(machines[text])))
-		}
-	}
+	listed = j.byMachines(order, machines, len(lacking) == 1)
 	for v, n := range usable {
 		if best == "" || n > usable[best] || n == usable[best] && v > best {
 			best = v
 		}
 	}
-	return list(out), best
+	return listed, best
+}
+
+// byMachines lists versions with the machines that have them, those of the same machines together.
+func (j *judge) byMachines(versions []string, machines map[string][]string, single bool) string {
+	if single {
+		return list(versions)
+	}
+	var places []string
+	at := map[string][]string{}
+	for _, v := range versions {
+		where := j.some(machines[v])
+		if at[where] == nil {
+			places = append(places, where)
+		}
+		at[where] = append(at[where], v)
+	}
+	var out []string
+	for _, where := range places {
+		out = append(out, list(at[where])+" on "+where)
+	}
+	return strings.Join(out, "; ")
 }
 
 // allowed tells whether the subject's bounds admit a version.

@@ -48,7 +48,7 @@ func list(words []string) string {
 
 // some joins machine names: "every machine" for all of several, shortened where they are many.
 func (j *judge) some(names []string) string {
-	if len(names) > 1 && len(names) == len(j.in.Machines) {
+	if j.all(names) {
 		return "every machine"
 	}
 	if len(names) <= 4 {
@@ -56,6 +56,9 @@ func (j *judge) some(names []string) string {
 	}
 	return fmt.Sprintf("%s and %d more machines", strings.Join(names[:3], ", "), len(names)-3)
 }
+
+// all tells whether the names are those of every machine, and more than one.
+func (j *judge) all(names []string) bool { return len(names) > 1 && len(names) == len(j.in.Machines) }
 
 func date(t time.Time) string { return t.Format("2 Jan 2006") }
 

@@ -9,7 +9,7 @@ import (
 var (
 	javaForm = regexp.MustCompile(`^(\d+(?:\.\d+)*)(?:-([a-zA-Z0-9]+))?(?:\+(\d+)?(?:-([-a-zA-Z0-9.]+))?)?$`)
 	javaOld  = regexp.MustCompile(`^1\.(\d+)(?:\.(\d+))?(?:_(\d+))?(?:-(ea|beta[0-9]*|rc[0-9]*|internal))?(?:-?b(\d+))?(?:-([-a-zA-Z0-9]+))?$`)
-	javaU    = regexp.MustCompile(`^0*([2-9]|[1-9]\d+)u(\d+)(?:-?b(\d+))?$`)
+	javaU    = regexp.MustCompile(`^(\d+)u(\d+)(?:-?b(\d+))?$`)
 )
 
 // javaVersion is a Java version in the new form; the old 1.8.0_292-b10 is 8.0.292+10.
@@ -22,7 +22,14 @@ func readJava(raw string) (javaVersion, error) {
 	if len(raw) > 200 {
 		return javaVersion{}, errors.New("it is longer than 200 bytes")
 	}
-	raw = strings.TrimSpace(raw)
+	v, err := readJavaForms(strings.TrimSpace(raw))
+	if err == nil && (v.numbers[0] == "0" || v.numbers[0] == "1") {
+		return v, errors.New("the first versions, 1.0 and 1.1, are not told apart from others")
+	}
+	return v, err
+}
+
+func readJavaForms(raw string) (javaVersion, error) {
 	if m := javaOld.FindStringSubmatch(raw); m != nil {
 		v := javaVersion{numbers: []string{shown(m[1])}, pre: m[4], build: m[5], extra: m[6]}
 		if m[2] != "" || m[3] != "" {
@@ -47,9 +54,6 @@ func readJava(raw string) (javaVersion, error) {
 	if len(numbers) > 1 && numbers[0] == "1" { // 1.8.0 in any other spelling is still 8.0
 		numbers = numbers[1:]
 	}
-	if numbers[0] == "0" || numbers[0] == "1" {
-		return javaVersion{}, errors.New("the first versions are written 1.0 and 1.1")
-	}
 	v := javaVersion{numbers: numbers, pre: m[2], build: m[3], extra: m[4]}
 	if strings.EqualFold(v.pre, "lts") || strings.EqualFold(v.pre, "ga") {
 		v.pre = ""
@@ -66,15 +70,12 @@ func parseJava(raw string) (parsed, error) {
 }
 
 func (v javaVersion) text() string {
-	text, build := strings.Join(v.numbers, "."), "+"
-	if v.numbers[0] == "0" || v.numbers[0] == "1" { // Java 1.0 and 1.1 have no new name
-		text, build = "1."+text, "-b"
-	}
+	text := strings.Join(v.numbers, ".")
 	if v.pre != "" {
 		text += "-" + v.pre
 	}
 	if v.build != "" {
-		text += build + shown(v.build)
+		text += "+" + shown(v.build)
 	}
 	return text
 }
