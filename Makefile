@@ -1,5 +1,5 @@
 # Wexo's tasks. `make demo` and `make test` are all a fresh machine needs.
-.PHONY: build demo test check console generate bench screenshots clean tools names
+.PHONY: build demo test check generated console generate bench screenshots clean tools
 
 GO_FILES := $(shell find cmd internal demo console/embed.go tools api -name '*.go' -o -name '*.sql' -o -name '*.yaml' -o -name '*.txtar' 2>/dev/null)
 CONSOLE_FILES := $(shell find console/src console/public -type f 2>/dev/null) console/index.html console/vite.config.ts api/openapi.yaml
@@ -28,20 +28,27 @@ generate: console/node_modules/.package-lock.json
 	go tool oapi-codegen -config api/client.yaml api/openapi.yaml
 	cd console && npm run --silent types
 
-# What tests drive: a real browser. Installed from Debian's packages where it is missing and we may.
+# What tests need beside Go and Node.js: a real browser, and a C compiler for the race
+# detector. Installed from Debian's packages where they are missing and we may.
 tools:
-	@command -v chromium >/dev/null || { \
+	@missing=; command -v chromium >/dev/null || missing="chromium"; command -v cc >/dev/null || missing="$$missing gcc libc6-dev"; \
+	if [ -n "$$missing" ]; then \
 	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then \
-	    echo "Installing Chromium from Debian's packages."; \
-	    apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium >/dev/null; \
-	  else echo "The browser tests need /usr/bin/chromium: install the package chromium." >&2; exit 1; fi; }
+	    echo "Installing from Debian's packages: $$missing"; \
+	    apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $$missing >/dev/null; \
+	  else echo "The tests need these Debian packages: $$missing" >&2; exit 1; fi; fi
 
 check: console/node_modules/.package-lock.json
 	@test -z "$$(gofmt -l cmd internal demo tools console/embed.go)" || { gofmt -l cmd internal demo tools console/embed.go; echo "run gofmt -w on these" >&2; exit 1; }
 	go vet ./...
 	cd console && npm run --silent check
 
-test: tools build check
+# Fails where generated code does not follow from the contract any more.
+generated: generate
+	@git diff --exit-code --stat -- internal/server/api/api.gen.go internal/client/client.gen.go console/src/api/schema.gen.ts \
+	  || { echo "generated code was not up to date; commit what make generate wrote" >&2; exit 1; }
+
+test: tools build generated check
 	go test -race ./...
 
 bench: build

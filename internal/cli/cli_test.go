@@ -7,8 +7,10 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -244,4 +246,103 @@ func TestInventoryOfThisMachine(t *testing.T) {
 	_, human, _ := wexo(t, "inventory")
 	assert.Contains(t, human, "Node.js")
 	assert.Contains(t, human, "first on PATH")
+}
+
+// lines is a writer whose complete lines can be waited for.
+type lines struct {
+	mu   sync.Mutex
+	text strings.Builder
+	more chan struct{}
+}
+
+func (l *lines) Write(p []byte) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.text.Write(p)
+	select {
+	case l.more <- struct{}{}:
+	default:
+	}
+	return len(p), nil
+}
+
+// after waits for a line with the prefix and gives what follows it.
+func (l *lines) after(t *testing.T, prefix string) string {
+	t.Helper()
+	limit := time.After(20 * time.Second)
+	for {
+		l.mu.Lock()
+		text := l.text.String()
+		l.mu.Unlock()
+		for line := range strings.Lines(text) {
+			if rest, ok := strings.CutPrefix(line, prefix); ok && strings.HasSuffix(line, "\n") {
+				return strings.TrimSpace(rest)
+			}
+		}
+		select {
+		case <-l.more:
+		case <-limit:
+			t.Fatalf("no line begins with %q in: %s", prefix, text)
+		}
+	}
+}
+
+// TestAService drives a service through its commands, from its first start to its stop.
+func TestAService(t *testing.T) {
+	dir := estate(t)
+	data := filepath.Join(t.TempDir(), "wexo.db")
+	config := filepath.Join(t.TempDir(), "wexo.yaml")
+	require.NoError(t, os.WriteFile(config, []byte("as-of: 2026-11-16\nlisten: 127.0.0.1:1\nroots: ["+dir+"]\n"), 0o644))
+	t.Setenv("WEXO_LISTEN", "127.0.0.1:2")
+	out, logged := &lines{more: make(chan struct{}, 1)}, &lines{more: make(chan struct{}, 1)}
+	done := make(chan int, 1)
+	go func() {
+		done <- cli.Run([]string{"serve", "--config", config, "--data", data, "--listen", "127.0.0.1:0"}, cli.Streams{In: strings.NewReader(""), Out: out, Err: logged})
+	}()
+	token := out.after(t, "An owner's token, shown once: ")
+	link := out.after(t, "Sign in to the console, once:  ")
+	url, _, _ := strings.Cut(link, "/sign-in")
+	t.Setenv("WEXO_SERVER", url)
+	t.Setenv("WEXO_TOKEN", token)
+	ask := func(args ...string) string {
+		t.Helper()
+		status, text, errors := wexo(t, args...)
+		require.Equal(t, 0, status, "%v: %s", args, errors)
+		return text
+	}
+
+	assert.Contains(t, ask("repositories", "add", filepath.Join(dir, "repositories")), "weather-mast")
+	for _, machine := range []string{"potting-bench", "orchid-desk"} {
+		ask("machines", "send", filepath.Join(dir, "inventories", machine+".json"))
+	}
+	assert.Regexp(t, `potting-bench +laptop +linux/amd64 +13`, ask("machines", "list"))
+	status, text, errors := wexo(t, "survey")
+	assert.Equal(t, 1, status, "there are errors")
+	assert.Contains(t, errors, "26 of 26 repositories read")
+	assert.Contains(t, text, "interpreter mismatch")
+	assert.Contains(t, ask("findings", "--class", "end-of-life"), "1 of 1 findings")
+	assert.Contains(t, ask("findings", "--output", "json", "--repository", "moss-index"), `"total": 0`)
+	assert.Contains(t, ask("trace", "weather-mast", "python"), "The pin decides: Python 3.12.7 runs.")
+	assert.Contains(t, ask("trace", "garden-common:newsletter", "node"), "These cannot hold together")
+	ask("repositories", "remove", "moss-index")
+	assert.NotContains(t, ask("repositories", "list"), "moss-index")
+	reader := strings.TrimSpace(ask("tokens", "add", "a reader"))
+	assert.Regexp(t, `a reader +reader`, ask("tokens", "list"))
+
+	status, _, errors = wexo(t, "tokens", "list", "--token", reader)
+	assert.Equal(t, 3, status)
+	assert.Contains(t, errors, "the service says: The role reader may not do this")
+	status, _, errors = wexo(t, "repositories", "add", "/etc")
+	assert.Equal(t, 3, status)
+	assert.Contains(t, errors, "does not lie below")
+	status, _, errors = wexo(t, "serve", "--data", filepath.Join(t.TempDir(), "other.db"), "--listen", strings.TrimPrefix(url, "http://"))
+	assert.Equal(t, 3, status)
+	assert.Contains(t, errors, "is taken by another program")
+
+	require.NoError(t, syscall.Kill(os.Getpid(), syscall.SIGTERM))
+	assert.Equal(t, 0, <-done, "it stops cleanly")
+	logged.after(t, "time=")
+	status, _, errors = wexo(t, "findings")
+	assert.Equal(t, 3, status)
+	assert.Contains(t, errors, "does not answer")
 }

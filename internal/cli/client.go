@@ -2,7 +2,6 @@ package cli
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"net/http"
 	"path/filepath"
@@ -45,21 +44,6 @@ func (r *remote) open() (*client.ClientWithResponses, error) {
 	return c, nil
 }
 
-// answered turns a failed call into the service's own words.
-func answered(err error, status int, body []byte, want int) error {
-	if err != nil {
-		return failed("the service does not answer: %v", err)
-	}
-	if status == want {
-		return nil
-	}
-	var p client.Problem
-	if json.Unmarshal(body, &p) == nil && p.Detail != nil && *p.Detail != "" {
-		return failed("the service says: %s", *p.Detail)
-	}
-	return failed("the service answered %d %s", status, http.StatusText(status))
-}
-
 func newRepositories(s Streams) *cobra.Command {
 	var r remote
 	cmd := &cobra.Command{Use: "repositories", Short: "The repositories of a running service"}
@@ -71,7 +55,7 @@ func newRepositories(s Streams) *cobra.Command {
 				return err
 			}
 			got, err := c.ListRepositoriesWithResponse(cmd.Context())
-			if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+			if err := answered(err, got, http.StatusOK); err != nil {
 				return err
 			}
 			return r.repositories(s, got.JSON200.Repositories)
@@ -88,7 +72,7 @@ func newRepositories(s Streams) *cobra.Command {
 					return usage("%v", err)
 				}
 				got, err := c.AddRepositoriesWithResponse(cmd.Context(), client.AddRepositories{Path: path})
-				if err := answered(err, got.StatusCode(), body(got), http.StatusCreated); err != nil {
+				if err := answered(err, got, http.StatusCreated); err != nil {
 					return err
 				}
 				added = append(added, got.JSON201.Repositories...)
@@ -102,7 +86,7 @@ func newRepositories(s Streams) *cobra.Command {
 			}
 			for _, name := range args {
 				got, err := c.RemoveRepositoryWithResponse(cmd.Context(), name)
-				if err := answered(err, got.StatusCode(), body(got), http.StatusNoContent); err != nil {
+				if err := answered(err, got, http.StatusNoContent); err != nil {
 					return err
 				}
 				fmt.Fprintf(s.Err, "%s is forgotten.\n", name)
@@ -144,7 +128,7 @@ func newMachines(s Streams) *cobra.Command {
 		}
 		for _, inv := range inventories {
 			got, err := c.SendInventoryWithResponse(cmd.Context(), inv)
-			if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+			if err := answered(err, got, http.StatusOK); err != nil {
 				return err
 			}
 			fmt.Fprintf(s.Err, "%s: %d installations sent.\n", got.JSON200.Name, got.JSON200.Installations)
@@ -160,7 +144,7 @@ func newMachines(s Streams) *cobra.Command {
 				return err
 			}
 			got, err := c.ListMachinesWithResponse(cmd.Context())
-			if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+			if err := answered(err, got, http.StatusOK); err != nil {
 				return err
 			}
 			if r.output == "json" {
@@ -187,7 +171,7 @@ func newTokens(s Streams) *cobra.Command {
 			return err
 		}
 		got, err := c.CreateTokenWithResponse(cmd.Context(), client.NewToken{Name: args[0], Role: client.Role(role)})
-		if err := answered(err, got.StatusCode(), body(got), http.StatusCreated); err != nil {
+		if err := answered(err, got, http.StatusCreated); err != nil {
 			return err
 		}
 		_, err = fmt.Fprintln(s.Out, got.JSON201.Token)
@@ -201,7 +185,7 @@ func newTokens(s Streams) *cobra.Command {
 				return err
 			}
 			got, err := c.ListTokensWithResponse(cmd.Context())
-			if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+			if err := answered(err, got, http.StatusOK); err != nil {
 				return err
 			}
 			if r.output == "json" {
@@ -224,7 +208,7 @@ func newTokens(s Streams) *cobra.Command {
 				return usage("%q is no token's number; see: wexo tokens list", args[0])
 			}
 			got, err := c.DeleteTokenWithResponse(cmd.Context(), id)
-			return answered(err, got.StatusCode(), body(got), http.StatusNoContent)
+			return answered(err, got, http.StatusNoContent)
 		}})
 	return cmd
 }
@@ -254,7 +238,7 @@ func newFindings(s Streams) *cobra.Command {
 			return err
 		}
 		got, err := c.ListFindingsWithResponse(cmd.Context(), &p)
-		if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+		if err := answered(err, got, http.StatusOK); err != nil {
 			return err
 		}
 		return r.findings(s, *got.JSON200)

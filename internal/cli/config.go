@@ -61,6 +61,11 @@ func readConfig(cmd *cobra.Command) (config, error) {
 			return c, usage("%s: unknown key %q; known are as-of, data, listen, log and roots", name, key)
 		}
 	}
+	if day, isDate := k.Get("as-of").(time.Time); isDate { // YAML reads an unquoted date as one
+		if err := k.Set("as-of", day.Format(time.DateOnly)); err != nil {
+			return c, usage("configuration: %v", err)
+		}
+	}
 	err = k.Load(env.Provider(".", env.Opt{Prefix: "WEXO_", TransformFunc: func(key, value string) (string, any) {
 		key = strings.ReplaceAll(strings.ToLower(strings.TrimPrefix(key, "WEXO_")), "_", "-")
 		if !configKeys[key] {

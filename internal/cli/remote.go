@@ -21,13 +21,22 @@ import (
 	"wexo/internal/report"
 )
 
-// body is the raw body of a generated response, which is nil where the call failed.
-func body(response any) []byte {
-	v := reflect.ValueOf(response)
-	if v.IsNil() {
+// answered turns a failed call into the service's own words. The response is one of the
+// generated ones, a nil pointer where the call failed.
+func answered(err error, response interface{ StatusCode() int }, want int) error {
+	if err != nil {
+		return failed("the service does not answer: %v", err)
+	}
+	status := response.StatusCode()
+	if status == want {
 		return nil
 	}
-	return v.Elem().FieldByName("Body").Bytes()
+	var p client.Problem
+	body := reflect.ValueOf(response).Elem().FieldByName("Body").Bytes() // every generated response has one
+	if json.Unmarshal(body, &p) == nil && p.Detail != nil && *p.Detail != "" {
+		return failed("the service says: %s", *p.Detail)
+	}
+	return failed("the service answered %d %s", status, http.StatusText(status))
 }
 
 // toSend are the inventories in files, or that of this machine.
@@ -105,7 +114,7 @@ func surveyOnServer(cmd *cobra.Command, s Streams, l looking, server, token, out
 		return err
 	}
 	started, err := c.StartSurveyWithResponse(cmd.Context())
-	if err := answered(err, started.StatusCode(), body(started), http.StatusAccepted); err != nil {
+	if err := answered(err, started, http.StatusAccepted); err != nil {
 		return err
 	}
 	end, err := follow(cmd.Context(), c, s, started.JSON202.Id)
@@ -120,7 +129,7 @@ func surveyOnServer(cmd *cobra.Command, s Streams, l looking, server, token, out
 		return err
 	}
 	got, err := c.ListFindingsWithResponse(cmd.Context(), &p)
-	if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+	if err := answered(err, got, http.StatusOK); err != nil {
 		return err
 	}
 	if err := r.findings(s, *got.JSON200); err != nil {
@@ -172,7 +181,7 @@ func traceOnServer(cmd *cobra.Command, s Streams, l looking, server, token, repo
 		return err
 	}
 	got, err := api.GetRepositoryWithResponse(cmd.Context(), name, &p)
-	if err := answered(err, got.StatusCode(), body(got), http.StatusOK); err != nil {
+	if err := answered(err, got, http.StatusOK); err != nil {
 		return err
 	}
 	whole := report.Report{Repositories: []report.Repository{{Name: got.JSON200.Name}}}

@@ -84,8 +84,17 @@ func newRoot(s Streams) *cobra.Command {
 	root.SetOut(s.Out)
 	root.SetErr(s.Err)
 	root.CompletionOptions.HiddenDefaultCmd = true
-	root.AddCommand(newSurvey(s), newInventory(s), newTrace(s), newSatisfies(s), newOrder(s), newLines(s),
-		newServe(s), newDemo(s), newRepositories(s), newMachines(s), newFindings(s), newTokens(s))
+	here := &cobra.Group{ID: "here", Title: "Here, without a service:"}
+	service := &cobra.Group{ID: "service", Title: "The service and its clients:"}
+	root.AddGroup(here, service)
+	add := func(group *cobra.Group, commands ...*cobra.Command) {
+		for _, c := range commands {
+			c.GroupID = group.ID
+			root.AddCommand(c)
+		}
+	}
+	add(here, newSurvey(s), newTrace(s), newInventory(s), newLines(s), newSatisfies(s), newOrder(s), newDemo(s))
+	add(service, newServe(s), newRepositories(s), newMachines(s), newFindings(s), newTokens(s))
 	return root
 }
 

@@ -1,10 +1,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { scaleUtc } from "d3-scale";
 import { utcMonth } from "d3-time";
-import type { ReactNode } from "react";
 import { Link } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { Mark } from "../components/Mark";
+import { Panel } from "../components/Panel";
 import { Empty, Failure, Loading } from "../components/States";
 import { SurveyButton } from "../components/SurveyButton";
 import { useKeepLens, useLens } from "../lens";
@@ -89,15 +89,6 @@ function Count({ to, n, word, tone }: { to: string; n: number; word: string; ton
     <Link to={to} className={`font-semibold underline-offset-4 hover:underline ${tone}`}>
       {plural(n, word)}
     </Link>
-  );
-}
-
-function Panel({ title, children, className = "" }: { title: string; children: ReactNode; className?: string }) {
-  return (
-    <section className={`panel px-4 py-3.5 ${className}`}>
-      <h2 className="mb-2">{title}</h2>
-      {children}
-    </section>
   );
 }
 
@@ -200,6 +191,12 @@ function Freshness({ overview: o }: { overview: Data }) {
   return (
     <Panel title="How fresh this is">
       <ul>
+        <li className="flex justify-between border-b border-line py-1">
+          <span className="font-medium">Repositories</span>
+          <span className="text-ink2">
+            {o.freshness.surveyedAt ? `surveyed ${day(o.freshness.surveyedAt)}` : "never surveyed"}
+          </span>
+        </li>
         {o.freshness.machines.map((m) => (
           <li key={m.name} className="flex justify-between border-t border-line py-1 first:border-0">
             <Link to={keep("/matrix", { machine: m.name })} className="font-medium text-ink hover:underline">

@@ -1,10 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { FindingList, placeOf } from "../components/FindingList";
 import { Ladder } from "../components/Ladder";
 import { Mark } from "../components/Mark";
+import { Panel } from "../components/Panel";
 import { Ruler } from "../components/Ruler";
 import { Empty, Failure, Loading } from "../components/States";
 import { useChange, useKeepLens, useLens } from "../lens";
@@ -111,15 +112,6 @@ function Subjects({ list, chosen }: { list: SubjectOf[]; chosen: SubjectOf }) {
         );
       })}
     </nav>
-  );
-}
-
-function Panel({ title, children, className = "" }: { title: string; children: ReactNode; className?: string }) {
-  return (
-    <section className={`panel px-4 py-3.5 ${className}`}>
-      <h2 className="mb-2">{title}</h2>
-      {children}
-    </section>
   );
 }
 

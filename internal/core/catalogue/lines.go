@@ -115,7 +115,7 @@ func (t *Tool) LineOf(v version.Version) *Line {
 // LineFor is the only line a set can choose from; nil where it spans several or none.
 func (t *Tool) LineFor(set version.Set) *Line {
 	for _, l := range t.Lines {
-		if set.SubsetOf(l.set) {
+		if set.SubsetOf(l.set.WithPrereleases()) {
 			return l
 		}
 	}
@@ -154,8 +154,8 @@ func (t *Tool) EndedBefore(v version.Version, day time.Time) bool {
 // Unreleased tells why no release can be in the set; "" where one is or may be. What
 // may have come out after the catalogue was checked counts as possible.
 func (t *Tool) Unreleased(set version.Set, day time.Time) string {
-	if len(t.Lines) == 0 || set.IsEmpty() || set.IsAll() {
-		return ""
+	if len(t.Lines) == 0 || len(set.Intervals()) == 0 || set.IsAll() {
+		return "" // of prereleases, and of everything, nothing is recorded
 	}
 	oldest, newest := t.Lines[0], t.Lines[len(t.Lines)-1]
 	if !set.Intersect(older(t.scheme, oldest.first)).IsEmpty() {

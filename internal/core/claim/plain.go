@@ -62,6 +62,7 @@ func labelled(t *catalogue.Tool, label, number string, err error) (Wanted, error
 }
 
 func isName(t *catalogue.Tool, label string) bool {
+	label = strings.TrimRight(label, "0123456789") // openjdk64
 	if strings.EqualFold(label, t.Name) {
 		return true
 	}

@@ -204,6 +204,8 @@ func TestWantedOfAPin(t *testing.T) {
 		{"node", "node-v18.1", ">=18.1.0 <18.2.0", "", ""},
 		{"python", "cpython-3.12", ">=3.12.0 <3.13.0", "", ""},
 		{"go", "go1.22.3", "1.22.3", "", ""},
+		{"java", "openjdk64-1.8.0.292", ">=8.0.292 <8.0.293", "", ""},
+		{"java", "semeru-openj9-17.0.9", ">=17.0.9 <17.0.10", "semeru", ""},
 	} {
 		t.Run(x.raw, func(t *testing.T) {
 			tool, known := c.Tool(x.tool)
