@@ -120,16 +120,22 @@ func traceOf(r report.Report, folder string, tool *catalogue.Tool) (report.Trace
 			break
 		}
 	}
-	var has []string
+	var has, folders []string
 	for _, f := range repository.Folders {
 		for _, t := range f.Tools {
 			has = append(has, strings.TrimSuffix(t.Tool+" in "+f.Path, " in "))
+			if t.Tool == tool.Name {
+				folders = append(folders, repository.Name+":"+f.Path)
+			}
 		}
 	}
-	if len(has) == 0 {
+	switch {
+	case len(has) == 0:
 		return report.Trace{}, failed("%s says nothing of any tool", repository.Name)
+	case len(folders) > 0:
+		return report.Trace{}, failed("%s says nothing of %s there; ask for %s", repository.Name, tool.Title, strings.Join(folders, " or "))
 	}
-	return report.Trace{}, failed("%s says nothing of %s there; it speaks of %s", repository.Name, tool.Title, strings.Join(has, ", "))
+	return report.Trace{}, failed("%s says nothing of %s; it speaks of %s", repository.Name, tool.Title, strings.Join(has, ", "))
 }
 
 // findingsOf are the findings that stand in the folder or rest on a claim in force there.

@@ -56,11 +56,15 @@ func (o *objects) close() error {
 
 var errMissing = errors.New("git does not have the object")
 
-// ask sends a command ("info" or "contents") and reads the header of the answer.
-func (o *objects) ask(command, object string) (id, kind string, size int64, err error) {
-	if _, err := fmt.Fprintf(o.in, "%s %s\n", command, object); err != nil {
+// info tells an object's name, kind and size in bytes.
+func (o *objects) info(object string) (id, kind string, size int64, err error) {
+	if _, err := fmt.Fprintf(o.in, "info %s\n", object); err != nil {
 		return "", "", 0, o.failed(err)
 	}
+	return o.header()
+}
+
+func (o *objects) header() (id, kind string, size int64, err error) {
 	header, err := o.out.ReadString('\n')
 	if err != nil {
 		return "", "", 0, o.failed(err)
@@ -71,6 +75,33 @@ func (o *objects) ask(command, object string) (id, kind string, size int64, err 
 	}
 	size, err = strconv.ParseInt(fields[2], 10, 64)
 	return fields[0], fields[1], size, err
+}
+
+// batch is how many objects are asked for before the first answer is read. Their
+// requests fit into a pipe, so neither side waits for the other.
+const batch = 48
+
+// several reads up to batch objects in one go; those that cannot be read are left out.
+func (o *objects) several(ids []string) (map[string][]byte, error) {
+	var requests strings.Builder
+	for _, id := range ids {
+		requests.WriteString("contents " + id + "\n")
+	}
+	if _, err := io.WriteString(o.in, requests.String()); err != nil {
+		return nil, o.failed(err)
+	}
+	out := make(map[string][]byte, len(ids))
+	for range ids {
+		id, _, data, err := o.answer()
+		switch {
+		case errors.Is(err, errMissing):
+		case err != nil:
+			return nil, err
+		default:
+			out[id] = data
+		}
+	}
+	return out, nil
 }
 
 func (o *objects) failed(err error) error {
@@ -84,19 +115,24 @@ func (o *objects) failed(err error) error {
 	return fmt.Errorf("git stopped: %w", err)
 }
 
-func (o *objects) info(object string) (id, kind string, size int64, err error) {
-	return o.ask("info", object)
-}
-
 // contents reads an object whole; ask its size first.
 func (o *objects) contents(object string) (data []byte, kind string, err error) {
-	_, kind, size, err := o.ask("contents", object)
+	if _, err := fmt.Fprintf(o.in, "contents %s\n", object); err != nil {
+		return nil, "", o.failed(err)
+	}
+	_, kind, data, err = o.answer()
+	return data, kind, err
+}
+
+// answer reads one whole object that was asked for.
+func (o *objects) answer() (id, kind string, data []byte, err error) {
+	id, kind, size, err := o.header()
 	if err != nil {
-		return nil, "", err
+		return "", "", nil, err
 	}
 	data = make([]byte, size+1) // with the line feed that ends it
 	if _, err := io.ReadFull(o.out, data); err != nil {
-		return nil, "", o.failed(err)
+		return "", "", nil, o.failed(err)
 	}
-	return data[:size], kind, nil
+	return id, kind, data[:size], nil
 }

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"maps"
 	"path"
 	"slices"
 	"strings"
@@ -21,7 +22,8 @@ type gitFS struct {
 	mu      sync.Mutex
 	objects *objects
 	folders map[string]map[string]*gitEntry
-	root    string // the tree's object name
+	ahead   map[string][]byte // listings by object name that are not parsed yet
+	root    string            // the tree's object name
 }
 
 // gitEntry is a file, folder or link of the tree.
@@ -37,6 +39,9 @@ type gitEntry struct {
 
 // maxTree is the largest folder listing read, in bytes.
 const maxTree = 64 << 20
+
+// maxAhead is how many listings are held before they are asked for.
+const maxAhead = 512
 
 func openGit(ctx context.Context, dir, ref string) (*Tree, error) {
 	o, err := startObjects(ctx, dir)
@@ -65,7 +70,7 @@ func openGit(ctx context.Context, dir, ref string) (*Tree, error) {
 	if err != nil || kind != "commit" {
 		return nil, errors.Join(fmt.Errorf("its commit %s cannot be read", commit), err)
 	}
-	g := &gitFS{objects: o, folders: map[string]map[string]*gitEntry{}, root: tree}
+	g := &gitFS{objects: o, folders: map[string]map[string]*gitEntry{}, ahead: map[string][]byte{}, root: tree}
 	return &Tree{FS: g, Ref: name, Commit: commit, close: o.close}, nil
 }
 
@@ -85,6 +90,24 @@ func (g *gitFS) folder(name string) (map[string]*gitEntry, error) {
 		}
 		id = e.id
 	}
+	data, err := g.listing(id)
+	if err != nil {
+		return nil, err
+	}
+	entries, err := g.parse(name, data)
+	if err != nil {
+		return nil, err
+	}
+	g.folders[name] = entries
+	return entries, g.readAhead(entries)
+}
+
+// listing is a folder's tree object, read ahead or now.
+func (g *gitFS) listing(id string) ([]byte, error) {
+	if data, ok := g.ahead[id]; ok {
+		delete(g.ahead, id)
+		return data, nil
+	}
 	data, kind, err := g.objects.contents(id)
 	if err != nil {
 		return nil, err
@@ -92,12 +115,24 @@ func (g *gitFS) folder(name string) (map[string]*gitEntry, error) {
 	if kind != "tree" || len(data) > maxTree {
 		return nil, errors.New("its folder listing cannot be read")
 	}
-	entries, err := g.parse(name, data)
-	if err != nil {
-		return nil, err
+	return data, nil
+}
+
+// readAhead asks for the listings of the folders inside a folder together: a reader
+// that walks the tree wants them next, and one exchange is faster than many.
+func (g *gitFS) readAhead(entries map[string]*gitEntry) error {
+	var ids []string
+	for _, e := range entries {
+		if e.mode.IsDir() && len(ids) < batch && len(g.ahead) < maxAhead {
+			ids = append(ids, e.id)
+		}
 	}
-	g.folders[name] = entries
-	return entries, nil
+	if len(ids) == 0 {
+		return nil
+	}
+	found, err := g.objects.several(ids)
+	maps.Copy(g.ahead, found)
+	return err
 }
 
 // parse reads a tree object: mode, space, name, zero byte, object name.
