@@ -96,3 +96,12 @@ func goCut(numbers []string) Cut {
 	}
 	return Cut{key: string(key), text: strings.Join(numbers, ".")}
 }
+
+// floorGo is the key of the written numbers alone, as goCut makes it.
+func floorGo(key string) string {
+	rest := skipNumber(skipNumber(key))
+	if rest == "\x01\x00\x00" {
+		return key[:len(key)-len(rest)]
+	}
+	return strings.TrimSuffix(key, "\x00\x00")
+}

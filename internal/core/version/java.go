@@ -125,3 +125,12 @@ func prefixJava(raw string) (from, to Cut, err error) {
 func javaCut(numbers []string) Cut {
 	return Cut{key: string(javaVersion{numbers: numbers}.base()), text: strings.Join(numbers, ".")}
 }
+
+// floorJava is the key of the numbers alone, for a release without a build number.
+func floorJava(key string) string {
+	rest := skipNumbers(key)
+	if rest == "\x09\x01" {
+		return key[:len(key)-len(rest)]
+	}
+	return key
+}

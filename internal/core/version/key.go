@@ -105,3 +105,19 @@ func padded(numbers []string, count int) string {
 	}
 	return strings.Join(out, ".")
 }
+
+// skipNumber cuts a number that appendNumber wrote off a key; "" where there is none.
+func skipNumber(key string) string {
+	if key == "" || len(key) < 1+int(key[0]) {
+		return ""
+	}
+	return key[1+int(key[0]):]
+}
+
+// skipNumbers cuts a tagged list of numbers with its end off a key.
+func skipNumbers(key string) string {
+	for key != "" && key[0] == tagNumber {
+		key = skipNumber(key[1:])
+	}
+	return strings.TrimPrefix(key, string(rune(tagEnd)))
+}

@@ -150,3 +150,12 @@ func (v pep440Version) cut() Cut {
 	w := pep440Version{epoch: v.epoch, release: strings.Split(padded(v.release, 3), ".")}
 	return Cut{key: string(v.base()), text: w.text()}
 }
+
+// floorPEP440 is the key of the release alone, where nothing but prereleases lies before the version.
+func floorPEP440(key string) string {
+	rest := skipNumbers(skipNumber(key))
+	if strings.HasPrefix(rest, "\x03\x01\x02\x00") { // final, not a post-release, not in development, no local part
+		return key[:len(key)-len(rest)]
+	}
+	return key
+}

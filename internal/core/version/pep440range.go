@@ -71,7 +71,7 @@ func pep440Clause(clause string) (set Set, pre bool, err error) {
 }
 
 func (v pep440Version) compare(op string, at Version) (Set, error) {
-	full := func(i Interval) Set { return within(PEP440, i).WithPrereleases() }
+	full := func(i Interval) Set { return full(PEP440, i) }
 	same := Interval{pep440Text(before(at), v), v.pastLocals(at)}
 	switch op {
 	case "===":

@@ -50,6 +50,12 @@ func identifiers(s string) bool {
 	return true
 }
 
+// What follows the three numbers in a key.
+const (
+	semverPre   = 0x01
+	semverFinal = 0x02
+)
+
 func semverKey(numbers []string, pre string) string {
 	key := make([]byte, 0, 24)
 	for i := range 3 {
@@ -60,9 +66,9 @@ func semverKey(numbers []string, pre string) string {
 		key = appendNumber(key, n)
 	}
 	if pre == "" {
-		return string(append(key, 2))
+		return string(append(key, semverFinal))
 	}
-	key = append(key, 1)
+	key = append(key, semverPre)
 	for id := range strings.SplitSeq(pre, ".") {
 		if allDigits(id) {
 			key = appendNumber(append(key, tagNumber), id)
@@ -85,4 +91,18 @@ func prefixSemver(raw string) (from, to Cut, err error) {
 func semverCut(numbers []string) Cut {
 	key := semverKey(numbers, "")
 	return Cut{key: key[:len(key)-1], text: padded(numbers, 3)}
+}
+
+// floorSemver cuts the mark of a release off, which stands right behind the three numbers.
+func floorSemver(key string) string {
+	rest := key
+	for range 3 {
+		if rest = skipNumber(rest); rest == "" {
+			return key
+		}
+	}
+	if rest == string(rune(semverFinal)) {
+		return key[:len(key)-1]
+	}
+	return key
 }

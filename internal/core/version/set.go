@@ -70,7 +70,7 @@ type Set struct {
 }
 
 // All contains every version of the scheme, prereleases included.
-func All(s Scheme) Set { return within(s, Interval{first, last}).WithPrereleases() }
+func All(s Scheme) Set { return full(s, Interval{first, last}) }
 
 // Releases contains every release of the scheme and no prerelease.
 func Releases(s Scheme) Set { return within(s, Interval{first, last}) }
@@ -80,22 +80,42 @@ func None(s Scheme) Set { return Set{scheme: s} }
 
 // Exactly contains one version.
 func Exactly(v Version) Set {
-	only := []Interval{{before(v), after(v)}}
+	only := Interval{before(v), after(v)}
 	if v.prerelease {
-		return Set{scheme: v.scheme, pre: only}
+		return Set{scheme: v.scheme, pre: []Interval{only}}
 	}
-	return Set{scheme: v.scheme, releases: only}
+	return within(v.scheme, only)
 }
 
 // AtLeast contains v and everything newer, prereleases of newer versions included.
-func AtLeast(v Version) Set { return within(v.scheme, Interval{before(v), last}).WithPrereleases() }
+func AtLeast(v Version) Set { return full(v.scheme, Interval{before(v), last}) }
 
 // within is the releases of one interval.
 func within(s Scheme, i Interval) Set {
+	i = Interval{i.From.floored(s), i.To.floored(s)}
 	if i.From.compare(i.To) >= 0 {
 		return Set{scheme: s}
 	}
 	return Set{scheme: s, releases: []Interval{i}}
+}
+
+// full is the releases and the prereleases of one interval.
+func full(s Scheme, i Interval) Set {
+	out := within(s, i)
+	if i.From.compare(i.To) < 0 {
+		out.pre = []Interval{i}
+	}
+	return out
+}
+
+// floored is the place among releases: just before a release and just before its
+// prereleases are the same there, and only one of the two is used, so that intervals
+// that touch are seen to touch.
+func (c Cut) floored(s Scheme) Cut {
+	if c.end == 0 && !c.after {
+		c.key = schemes[s].floor(c.key)
+	}
+	return c
 }
 
 // WithPrereleases admits prereleases in the same intervals as releases.

@@ -43,6 +43,9 @@ type scheme struct {
 	// prefix gives the versions that a partial version names (18, 3.11) as two
 	// keys: from the first (inclusive) to the second (exclusive).
 	prefix func(raw string) (from, to Cut, err error)
+	// floor gives, for the key of a release, the key before its prereleases; other keys
+	// stay as they are.
+	floor func(key string) string
 }
 
 // parsed is a version after reading: its order key, its canonical text, whether it
@@ -56,10 +59,10 @@ type parsed struct {
 }
 
 var schemes = map[Scheme]scheme{
-	Semver: {"semver", parseSemver, prefixSemver},
-	PEP440: {"pep440", parsePEP440, prefixPEP440},
-	Java:   {"java", parseJava, prefixJava},
-	Go:     {"go", parseGo, prefixGo},
+	Semver: {"semver", parseSemver, prefixSemver, floorSemver},
+	PEP440: {"pep440", parsePEP440, prefixPEP440, floorPEP440},
+	Java:   {"java", parseJava, prefixJava, floorJava},
+	Go:     {"go", parseGo, prefixGo, floorGo},
 }
 
 // SchemeNamed finds a scheme by its name in the catalogue.

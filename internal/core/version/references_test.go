@@ -1,0 +1,190 @@
+package version
+
+import (
+	goversion "go/version"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	xsemver "golang.org/x/mod/semver"
+	"pgregory.net/rapid"
+)
+
+// TestAgainstGo compares the order of Go versions with Go's own.
+func TestAgainstGo(t *testing.T) {
+	part := rapid.SampledFrom([]string{"0", "1", "2", "9", "19", "20", "21", "22", "100"})
+	draw := func(t *rapid.T) string {
+		v := "1." + part.Draw(t, "minor")
+		switch rapid.IntRange(0, 4).Draw(t, "form") {
+		case 0:
+			return v
+		case 1:
+			return v + "rc" + rapid.SampledFrom([]string{"1", "2", "10"}).Draw(t, "candidate")
+		case 2:
+			return v + "beta" + rapid.SampledFrom([]string{"1", "2"}).Draw(t, "beta")
+		}
+		return v + "." + part.Draw(t, "patch")
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		a, b := draw(t), draw(t)
+		x, err := Go.Parse(a)
+		if err != nil {
+			t.Fatal(err)
+		}
+		y, err := Go.Parse(b)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if want := goversion.Compare("go"+a, "go"+b); x.Compare(y) != want {
+			t.Fatalf("%s against %s: %d, Go says %d", a, b, x.Compare(y), want)
+		}
+		if x.String() != a {
+			t.Fatalf("%s prints as %s", a, x)
+		}
+	})
+}
+
+// TestAgainstModules compares the order of semantic versions with that of Go modules.
+func TestAgainstModules(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		a, b := drawVersion(t), drawVersion(t)
+		x, err := Semver.Parse(a)
+		if err != nil {
+			t.Fatal(err)
+		}
+		y, err := Semver.Parse(b)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if want := xsemver.Compare("v"+a, "v"+b); x.Compare(y) != want {
+			t.Fatalf("%s against %s: %d, x/mod says %d", a, b, x.Compare(y), want)
+		}
+	})
+}
+
+// TestAlgebra works examples through by hand, one for each way sets meet.
+func TestAlgebra(t *testing.T) {
+	read := func(raw string) Set {
+		set, err := ParseRange("npm", Semver, raw)
+		require.NoError(t, err, raw)
+		return set
+	}
+	for _, c := range []struct{ a, b, both, either string }{
+		{">=1 <3", ">=2 <4", ">=2.0.0 <3.0.0", ">=1.0.0 <4.0.0"},
+		{">=1 <2", ">=2 <3", "none", ">=1.0.0 <3.0.0"},
+		{">=1 <2", ">=3 <4", "none", ">=1.0.0 <2.0.0 || >=3.0.0 <4.0.0"},
+		{"*", "^20", ">=20.0.0 <21.0.0", "*"},
+		{"18 || 20 || 22", ">=19", ">=20.0.0 <21.0.0 || >=22.0.0 <23.0.0", ">=18.0.0"},
+		{"<=2.0.0", ">=2.0.0", "2.0.0", "*"},
+		{"<2.0.0", ">2.0.0", "none", "<2.0.0 || >2.0.0"},
+		{"1.2.3", "^1", "1.2.3", ">=1.0.0 <2.0.0"},
+	} {
+		a, b := read(c.a), read(c.b)
+		assert.Equal(t, c.both, a.Intersect(b).String(), "%s and %s", c.a, c.b)
+		assert.Equal(t, c.either, a.Unite(b).String(), "%s or %s", c.a, c.b)
+		assert.True(t, a.Intersect(b).Equal(b.Intersect(a)))
+		assert.True(t, a.Unite(b).Equal(b.Unite(a)))
+	}
+	assert.Equal(t, "<18.0.0 || >=19.0.0 <20.0.0 || >=21.0.0", read("18 || 20").Complement().Intersect(Releases(Semver)).String())
+	assert.True(t, read("^20.9").SubsetOf(read(">=20")))
+	assert.False(t, read(">=20").SubsetOf(read("^20.9")))
+	assert.True(t, None(Semver).IsEmpty())
+	assert.True(t, Releases(Semver).IsAll())
+	assert.True(t, Set{}.IsEmpty(), "the zero set is empty")
+	assert.Equal(t, read("18"), Set{}.Unite(read("18")), "and adds nothing")
+}
+
+// TestSchemesDoNotMix: sets and versions of different schemes share nothing.
+func TestSchemesDoNotMix(t *testing.T) {
+	python, err := ParseRange("pep440", PEP440, ">=3")
+	require.NoError(t, err)
+	node, err := ParseRange("npm", Semver, ">=3")
+	require.NoError(t, err)
+	assert.True(t, python.Intersect(node).IsEmpty())
+	v, err := Semver.Parse("3.1.0")
+	require.NoError(t, err)
+	assert.False(t, python.Contains(v))
+	assert.False(t, node.Equal(python))
+}
+
+// TestVersionsAsValues: what a version tells of itself.
+func TestVersionsAsValues(t *testing.T) {
+	for _, c := range []struct {
+		scheme     Scheme
+		raw, text  string
+		prerelease bool
+		numbers    int
+		exact      bool
+	}{
+		{Semver, "v20.11.1", "20.11.1", false, 3, true},
+		{Semver, "20", "20.0.0", false, 1, false},
+		{Semver, "=1.2.3-rc.1+b", "1.2.3-rc.1+b", true, 3, true},
+		{PEP440, "3.12", "3.12", false, 2, false},
+		{PEP440, "V1.0.Alpha-3", "1.0a3", true, 2, true},
+		{PEP440, "1!2.0.post3.dev4+u.1", "1!2.0.post3.dev4+u.1", true, 2, true},
+		{PEP440, "3.012", "3.12", false, 2, false},
+		{Java, "1.8.0_292-b10", "8.0.292+10", false, 3, true},
+		{Java, "8u102", "8.0.102", false, 3, false},
+		{Java, "21-ea+35", "21-ea+35", true, 1, true},
+		{Java, "17.0.15+6-LTS", "17.0.15+6", false, 3, true},
+		{Java, "25.0.3-LTS", "25.0.3", false, 3, false},
+		{Go, "go1.22", "1.22", false, 2, false},
+		{Go, "1.22rc1", "1.22rc1", true, 2, true},
+		{Go, "go1.22.3-custom", "1.22.3", false, 3, true},
+	} {
+		v, err := c.scheme.Parse(c.raw)
+		require.NoError(t, err, c.raw)
+		assert.Equal(t, c.text, v.String(), c.raw)
+		assert.Equal(t, c.prerelease, v.Prerelease(), c.raw)
+		assert.Equal(t, c.numbers, v.Numbers(), c.raw)
+		assert.Equal(t, c.exact, v.Exact(), c.raw)
+		assert.False(t, v.IsZero())
+	}
+	assert.True(t, Version{}.IsZero())
+	_, err := NoScheme.Parse("1")
+	assert.Error(t, err)
+}
+
+// TestMoreNpm: readings of npm that are easily got wrong, checked against npm itself
+// when they were written down.
+func TestMoreNpm(t *testing.T) {
+	for raw, want := range map[string]string{
+		"^0":                   "<1.0.0",
+		"^0.0":                 ">=0.0.0 <0.1.0",
+		"^0.x":                 "<1.0.0",
+		"^1.x":                 ">=1.0.0 <2.0.0",
+		"~0":                   "<1.0.0",
+		"~1.2.3-beta":          ">=1.2.3-beta <1.3.0",
+		"1.x.x":                ">=1.0.0 <2.0.0",
+		"1.2.x - 2":            ">=1.2.0 <3.0.0",
+		">1.x":                 ">=2.0.0",
+		"<1.x":                 "<1.0.0",
+		">=1.x":                ">=1.0.0",
+		"<=1.x":                "<2.0.0",
+		"~> 1.2":               ">=1.2.0 <1.3.0",
+		"v1.2.3":               "1.2.3",
+		"= 1.2.3":              "1.2.3",
+		">=1.2.3 <1.2.3":       "none",
+		"x":                    "*",
+		"||":                   "*",
+		"1 || 1.2":             ">=1.0.0 <2.0.0",
+		">=14.0.0 <15 || >=16": ">=14.0.0 <15.0.0 || >=16.0.0",
+		"^18.17.0 || >=20.5.0": ">=18.17.0 <19.0.0 || >=20.5.0",
+	} {
+		set, err := ParseRange("npm", Semver, raw)
+		require.NoError(t, err, raw)
+		got := strings.ReplaceAll(set.String(), ">=0.0.0 <1.0.0", "<1.0.0")
+		assert.Equal(t, want, got, raw)
+	}
+}
+
+// TestErrorsSayWhat: an error names the text, the dialect and what is wrong.
+func TestErrorsSayWhat(t *testing.T) {
+	_, err := Semver.Parse("1.2.3.4")
+	assert.EqualError(t, err, `"1.2.3.4" is not a semver version: more than three numbers`)
+	_, err = ParseRange("pep440", PEP440, "3.9")
+	assert.EqualError(t, err, `"3.9" is not a range in the dialect pep440: a comparison such as >= is missing`)
+	_, err = ParseRange("latin", NoScheme, "I")
+	assert.ErrorContains(t, err, "known are go-minimum, npm, pep440, plain")
+}
