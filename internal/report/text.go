@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
@@ -40,7 +41,7 @@ func (p *printer) findings(list []assess.Finding, machines int) {
 	last := ""
 	for _, f := range worstFirst(list) {
 		if f.Repository != last {
-			p.linef("\n%s", p.bold(f.Repository))
+			p.linef("\n%s", p.bold(clean(f.Repository)))
 			last = f.Repository
 		}
 		p.finding(f, machines)
@@ -137,17 +138,17 @@ func (p *printer) finding(f assess.Finding, machines int) {
 	}
 	where := ""
 	if f.Folder != "" {
-		where = " in " + f.Folder + "/"
+		where = " in " + clean(f.Folder) + "/"
 	}
 	scope := ""
 	if machines > 1 && len(f.Machines) > 0 {
 		scope = p.dim(fmt.Sprintf("  on %d of %d machines", len(f.Machines), machines))
 	}
 	p.linef("  %s %s%s%s%s", p.mark(f.Severity), title, p.bold(strings.ReplaceAll(string(f.Class), "-", " ")), where, scope)
-	for _, line := range wrap(f.Message, p.style.Width-4) {
+	for _, line := range wrap(clean(f.Message), p.style.Width-4) {
 		p.linef("    %s", line)
 	}
-	for i, line := range wrap(f.Remedy, p.style.Width-6) {
+	for i, line := range wrap(clean(f.Remedy), p.style.Width-6) {
 		lead := "  "
 		if i == 0 {
 			lead = "→ "
@@ -159,7 +160,7 @@ func (p *printer) finding(f assess.Finding, machines int) {
 func (p *printer) notices(r Report) {
 	for _, repo := range r.Repositories {
 		if repo.Notice != "" {
-			p.linef("\n%s\n    %s", p.bold(repo.Name), repo.Notice)
+			p.linef("\n%s\n    %s", p.bold(clean(repo.Name)), repo.Notice)
 		}
 	}
 }
@@ -168,6 +169,17 @@ func (p *printer) foot(r Report) {
 	if len(r.Findings) == 0 && r.Summary.Repositories > 0 {
 		p.linef("\nEverything asked for is there and supported.")
 	}
+}
+
+// clean shows control characters of a repository's own text instead of passing them to
+// the terminal, where they could move the cursor or change what is shown.
+func clean(text string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) || unicode.Is(unicode.Bidi_Control, r) {
+			return '\ufffd'
+		}
+		return r
+	}, text)
 }
 
 // wrap breaks text at spaces into lines of at most width columns.
@@ -220,7 +232,7 @@ func Short(w io.Writer, r Report, c *catalogue.Catalogue, style Style) error {
 			}
 			words = append(words, word)
 		}
-		p.linef("  %s %-*s  %s", p.mark(worst), width, f.Repository, strings.Join(words, ", "))
+		p.linef("  %s %-*s  %s", p.mark(worst), width, clean(f.Repository), strings.Join(words, ", "))
 	}
 	return p.err
 }

@@ -36,7 +36,7 @@ func TraceText(w io.Writer, t Trace, c *catalogue.Catalogue, style Style) error 
 	if tool, known := c.Tool(title); known {
 		title = tool.Title
 	}
-	p.linef("%s", p.bold(title+" in "+path.Join(t.Repository, t.Folder)))
+	p.linef("%s", p.bold(title+" in "+clean(path.Join(t.Repository, t.Folder))))
 	p.claims(t)
 	for _, r := range t.Tool.Resolutions {
 		p.ladder(r, title)
@@ -64,7 +64,7 @@ func (p *printer) claims(t Trace) {
 		if c.Range != "" && c.Range != c.Raw {
 			means = p.dim("  means " + c.Range)
 		}
-		p.linef("  %-*s  %-*s  %s%s", roleWidth, c.Role, width, place(c), c.Raw, means)
+		p.linef("  %-*s  %-*s  %s%s", roleWidth, c.Role, width, place(c), clean(c.Raw), means)
 		if c.Why != "" {
 			p.linef("  %s", p.dim(strings.Repeat(" ", roleWidth+2)+c.Certainty+" certainty: "+c.Why))
 		}
@@ -73,14 +73,14 @@ func (p *printer) claims(t Trace) {
 	case len(t.Tool.Conflict) > 0:
 		p.linef("  %s", p.paint("31", "No version satisfies all of this. These cannot hold together:"))
 		for _, c := range t.Tool.Conflict {
-			p.linef("    %s  %s", place(c), c.Raw)
+			p.linef("    %s  %s", place(c), clean(c.Raw))
 		}
 	case len(t.Tool.Claims) > 0:
 		p.linef("  together they allow: %s", p.bold(t.Tool.Feasible))
 	}
 }
 
-func place(c Claim) string { return fmt.Sprintf("%s:%d:%d", c.File, c.Line, c.Column) }
+func place(c Claim) string { return fmt.Sprintf("%s:%d:%d", clean(c.File), c.Line, c.Column) }
 
 func (p *printer) ladder(r Resolution, title string) {
 	p.linef("\n%s%s", p.bold("What runs on "+r.Machine), p.dim("  (the first line that names a version decides)"))
@@ -91,7 +91,7 @@ func (p *printer) ladder(r Resolution, title string) {
 		}
 		text := rungSilent[rung.Source]
 		if rung.Says {
-			text = said(rung)
+			text = clean(said(rung))
 		}
 		name := fmt.Sprintf("%-14s", rungNames[rung.Source])
 		if rung.Decides {

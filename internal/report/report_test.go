@@ -1,0 +1,171 @@
+package report_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"regexp"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
+	"wexo/internal/report"
+)
+
+// build makes a report of repositories against machines that have Python 3.12.4 and 3.8.18.
+func build(t *testing.T, repositories map[string]map[string]string, machines ...string) (report.Report, *catalogue.Catalogue) {
+	t.Helper()
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	reader, err := claim.NewReader(c)
+	require.NoError(t, err)
+	in := assess.Inputs{Catalogue: c, Policy: assess.DefaultPolicy(), Day: time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)}
+	for _, name := range machines {
+		inv := inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: name}}
+		for _, v := range []string{"3.12.4", "3.8.18"} {
+			inv.Installations = append(inv.Installations, inventory.Installation{Tool: "python", Version: v, Path: "/opt/python/" + v + "/bin/python3", Home: "/opt/python/" + v, Health: "good"})
+		}
+		in.Machines = append(in.Machines, inventory.NewMachine(inv, c))
+	}
+	var reads []report.Read
+	for name, files := range repositories {
+		tree := fstest.MapFS{}
+		for file, content := range files {
+			tree[file] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
+		}
+		repo := assess.Repository{Name: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee", Reading: reader.Read(tree)}
+		reads = append(reads, report.Read{Assessment: assess.Assess(repo, in)})
+	}
+	return report.Build("0.1.0", reads, in), c
+}
+
+// TestFormat: every field of the contract is there under its name, lists are lists.
+func TestFormat(t *testing.T) {
+	r, _ := build(t, map[string]map[string]string{"seed-ledger": {".python-version": "3.8\n"}}, "potting-bench")
+	data, err := json.Marshal(r)
+	require.NoError(t, err)
+	var got map[string]any
+	require.NoError(t, json.Unmarshal(data, &got))
+	keys := func(value any, path ...any) []string {
+		for _, step := range path {
+			switch s := step.(type) {
+			case string:
+				value = value.(map[string]any)[s]
+			case int:
+				value = value.([]any)[s]
+			}
+		}
+		var out []string
+		for key := range value.(map[string]any) {
+			out = append(out, key)
+		}
+		return out
+	}
+	subset := func(want string, have []string) {
+		t.Helper()
+		for _, key := range strings.Fields(want) {
+			assert.Contains(t, have, key)
+		}
+	}
+	subset("format asOf wexo machines repositories findings summary", keys(got))
+	subset("name path commit folders", keys(got, "repositories", 0))
+	subset("path tools", keys(got, "repositories", 0, "folders", 0))
+	tool := []any{"repositories", 0, "folders", 0, "tools", 0}
+	subset("tool claims feasible conflict resolutions", keys(got, tool...))
+	subset("role raw dialect file line column recognised certainty", keys(got, append(tool, "claims", 0)...))
+	subset("machine state decidedBy version path", keys(got, append(tool, "resolutions", 0)...))
+	subset("fingerprint class severity repository folder tool machines message evidence remedy waived", keys(got, "findings", 0))
+	subset("file line column raw", keys(got, "findings", 0, "evidence", 0))
+	subset("repositories claims byClass bySeverity", keys(got, "summary"))
+	assert.NotContains(t, string(data), "null", "an empty list is a list")
+	assert.Equal(t, map[string]int{"end-of-life": 1}, r.Summary.ByClass)
+	assert.Equal(t, map[string]int{"error": 1}, r.Summary.BySeverity)
+	assert.Equal(t, "met", r.Repositories[0].Folders[0].Tools[0].Resolutions[0].State)
+	assert.Equal(t, "pin", r.Repositories[0].Folders[0].Tools[0].Resolutions[0].DecidedBy)
+	assert.Equal(t, ">=3.8.0 <3.9.0", r.Repositories[0].Folders[0].Tools[0].Feasible)
+}
+
+func TestListsAreSorted(t *testing.T) {
+	files := map[string]string{".python-version": "3.8\n", "b/.python-version": "3.9.9\n", "a/.python-version": "3.9.9\n", ".node-version": "24.11.1\n"}
+	first, _ := build(t, map[string]map[string]string{"b": files, "a": files, "c": files}, "bench", "desk")
+	second, _ := build(t, map[string]map[string]string{"c": files, "b": files, "a": files}, "bench", "desk")
+	assert.Equal(t, first, second)
+	var order []string
+	for _, f := range first.Findings {
+		order = append(order, strings.Join([]string{f.Repository, f.Folder, f.Tool, string(f.Class)}, "\x00"))
+	}
+	assert.IsNonDecreasing(t, order)
+}
+
+func TestText(t *testing.T) {
+	r, c := build(t, map[string]map[string]string{
+		"seed-ledger": {".python-version": "3.8\n", "setup.py": ""},
+		"moss-index":  {".python-version": "3.12\n"},
+		"fern-base":   {"web/.zig-version": "0.1.0\n", ".python-version": "3.11\n"},
+	}, "bench", "desk")
+	var out bytes.Buffer
+	require.NoError(t, report.Text(&out, r, c, report.Style{Width: 100}))
+	assert.Equal(t, `3 repositories, 3 claims, seen from bench, desk, as of 16 Nov 2026
+◆ 2 errors   ▲ 0 warnings   ○ 1 note   1 without findings
+
+fern-base
+  ◆ Python · toolchain missing  on 2 of 2 machines
+    .python-version:1 asks for Python 3.11, but no machine has such an installation: the pinned
+    version cannot run there. Nearest installed: 3.8.18 and 3.12.4 on every machine.
+    → Install Python 3.11 on every machine, or change the pin in .python-version:1 to 3.12.4.
+  ○ file unclaimed in web/
+    web/.zig-version:1 looks like a version file, but it pins zig, a tool that the catalogue does
+    not know. What it asks for is not checked.
+    → Name the tool in the file (a line such as "python 3.12"), or name the file after the tool
+      (.python-version).
+
+seed-ledger
+  ◆ Python · end of life  on 2 of 2 machines
+    .python-version:1 asks for Python 3.8, and 3.8.18 on every machine would run. Support for Python
+    3.8 ended on 7 Oct 2024: security faults found since then are not mended.
+    → Move to Python 3.12, supported until 31 Oct 2028: change .python-version:1.
+`, out.String())
+
+	out.Reset()
+	require.NoError(t, report.Text(&out, r, c, report.Style{Width: 40, Colour: true}))
+	codes := regexp.MustCompile("\x1b\\[[0-9;]*m")
+	assert.Regexp(t, codes, out.String())
+	for line := range strings.Lines(codes.ReplaceAllString(out.String(), "")) {
+		if strings.HasPrefix(line, "    ") {
+			assert.LessOrEqual(t, len([]rune(strings.TrimSuffix(line, "\n"))), 40, line)
+		}
+	}
+
+	out.Reset()
+	healthy, _ := build(t, map[string]map[string]string{"moss-index": {".python-version": "3.12\n"}}, "bench")
+	require.NoError(t, report.Text(&out, healthy, c, report.Style{Width: 100}))
+	assert.Contains(t, out.String(), "Everything asked for is there and supported.")
+}
+
+// TestTextIsSafeToShow: what a repository calls its files cannot steer the terminal.
+func TestTextIsSafeToShow(t *testing.T) {
+	r, c := build(t, map[string]map[string]string{"evil\x1b[2J": {"a\x1b]0;owned\x07/.python-version": "no\x1b[31m\n", "b\u202e/.zig-version": "1.2.3\n"}}, "bench")
+	require.NotEmpty(t, r.Findings)
+	var out bytes.Buffer
+	require.NoError(t, report.Text(&out, r, c, report.Style{Width: 100}))
+	require.NoError(t, report.Short(&out, r, c, report.Style{Width: 100}))
+	for _, f := range r.Findings {
+		require.NoError(t, report.FindingsText(&out, []assess.Finding{f}, c, report.Style{Width: 100}))
+	}
+	assert.NotContains(t, out.String(), "\x1b")
+	assert.NotContains(t, out.String(), "\x07")
+	assert.NotContains(t, out.String(), "\u202e")
+}
+
+func TestWorst(t *testing.T) {
+	r := report.Report{Findings: []assess.Finding{{Severity: assess.Warning}, {Severity: assess.Error, Waived: true}}}
+	assert.Equal(t, assess.Warning.Rank(), r.Worst(), "what is waived does not count")
+	assert.Zero(t, report.Report{}.Worst())
+}
