@@ -1,0 +1,184 @@
+package view_test
+
+import (
+	"path/filepath"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
+	"wexo/internal/server/store"
+	"wexo/internal/server/view"
+)
+
+var day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
+
+// views are those of a store with the repositories and with two machines that have the versions.
+func views(t *testing.T, repositories map[string]map[string]string, bench, desk map[string][]string) *view.Views {
+	t.Helper()
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	reader, err := claim.NewReader(c)
+	require.NoError(t, err)
+	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "wexo.db"))
+	require.NoError(t, err)
+	t.Cleanup(func() { assert.NoError(t, s.Close()) })
+	for name, files := range repositories {
+		require.NoError(t, s.AddRepository(t.Context(), store.Repository{Name: name, Path: "/work/" + name, Kind: "git"}))
+		tree := fstest.MapFS{}
+		for file, content := range files {
+			tree[file] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
+		}
+		r, err := store.NewReading(name, "HEAD", "c0ffee", "", day, reader.Read(tree))
+		require.NoError(t, err)
+		require.NoError(t, s.SaveReadings(t.Context(), []store.Reading{r}))
+	}
+	for name, tools := range map[string]map[string][]string{"bench": bench, "desk": desk} {
+		inv := inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: name, Kind: "laptop"}, TakenAt: day.Add(-30 * time.Hour)}
+		for tool, versions := range tools {
+			for _, v := range versions {
+				home := "/opt/" + tool + "/" + v
+				inv.Installations = append(inv.Installations, inventory.Installation{Tool: tool, Version: v, Path: home + "/bin/" + tool, Home: home, Origin: "versioned-root", Health: "good"})
+			}
+		}
+		require.NoError(t, s.SaveInventory(t.Context(), inv, day))
+	}
+	return &view.Views{Store: s, Catalogue: c, Policy: assess.DefaultPolicy()}
+}
+
+func at(t *testing.T, v *view.Views, lens view.Lens) *view.View {
+	t.Helper()
+	got, err := v.At(t.Context(), lens)
+	require.NoError(t, err)
+	return got
+}
+
+func subject(t *testing.T, v *view.View, repository string) assess.Subject {
+	t.Helper()
+	read, _, ok := v.Repository(repository)
+	require.True(t, ok)
+	return read.Subjects[0]
+}
+
+func TestCells(t *testing.T) {
+	v := at(t, views(t, map[string]map[string]string{
+		"everywhere": {".python-version": "3.12\n"},
+		"here":       {".python-version": "3.13\n"},
+		"nowhere":    {".python-version": "3.14\n"},
+		"varied":     {".node-version": "24\n"},
+		"nested":     {".python-version": "3.12\n", "web/.python-version": "3.14\n"},
+		"loose":      {".zig-version": "0.14.1\n"},
+		"module":     {"go.mod": "module x\n\ngo 1.26.0\n"},
+	}, map[string][]string{"python": {"3.12.7", "3.13.1"}, "node": {"24.21.0"}}, map[string][]string{"python": {"3.12.7"}, "node": {"24.20.0"}}), view.Lens{Day: day})
+	rows := map[string]view.Row{}
+	for _, row := range v.Matrix() {
+		rows[row.Repository] = row
+	}
+	for name, want := range map[string]view.Cell{
+		"everywhere": {Tool: "python", Kind: "met", Severity: "met", Asked: "3.12", Resolved: "3.12.7 everywhere", Classes: []string{}},
+		"here":       {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.13", Resolved: "3.13.1 on 1 of 2", Classes: []string{"toolchain-missing"}},
+		"nowhere":    {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.14", Resolved: "on no machine", Classes: []string{"toolchain-missing"}},
+		"varied":     {Tool: "node", Kind: "met", Severity: "met", Asked: "24", Resolved: "2 different versions", Classes: []string{}},
+		"nested":     {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.14", Resolved: "on no machine", Classes: []string{"toolchain-missing"}, Folder: "web"},
+		"module":     {Tool: "go", Kind: "absent", Severity: "met", Asked: "≥1.26.0", Resolved: "on no machine", Classes: []string{}},
+	} {
+		assert.Equal(t, []view.Cell{want}, rows[name].Cells, name)
+	}
+	assert.Equal(t, 1, rows["loose"].Loose)
+	assert.Empty(t, rows["loose"].Cells)
+}
+
+func TestRuler(t *testing.T) {
+	v := at(t, views(t, map[string]map[string]string{
+		"mast":   {".python-version": "3.12\n", "pyproject.toml": "[project]\nrequires-python = \">=3.11,<3.14\"\n", ".vscode/settings.json": `{"python.defaultInterpreterPath": "/opt/python/3.8.18/bin/python"}`},
+		"ledger": {".java-version": "17\n", ".pins": "java 21\n"},
+	}, map[string][]string{"python": {"3.8.18", "3.12.4", "3.12.7"}, "java": {"17.0.15+6", "21.0.7+6", "21.0.8+9"}}, map[string][]string{"python": {"3.12.7"}}), view.Lens{Day: day})
+
+	r := v.RulerOf(subject(t, v, "mast"))
+	var lines []string
+	for _, l := range r.Lines {
+		lines = append(lines, l.Line)
+	}
+	assert.Equal(t, []string{"3.8", "3.9", "3.10", "3.11", "3.12", "3.13", "3.14", "3.15"}, lines)
+	assert.True(t, r.Ended(r.Lines[0]))
+	assert.False(t, r.Ended(r.Lines[4]))
+	require.Len(t, r.Bars, 2)
+	assert.Equal(t, view.Span{From: 4, To: 5}, r.Bars[0].Span, "the pin fills its line")
+	assert.Equal(t, view.Span{From: 3, To: 6}, r.Bars[1].Span, "the bound fills three")
+	assert.True(t, r.Bars[0].Agrees)
+	assert.Equal(t, []view.Span{{From: 4, To: 5}}, r.Feasible)
+	require.Len(t, r.Ticks, 3)
+	assert.Equal(t, view.Tick{Version: "3.8.18", At: 0.5, Machines: 1}, r.Ticks[0])
+	assert.False(t, r.Ticks[1].Chosen)
+	assert.Equal(t, 2, r.Ticks[2].Machines)
+	assert.True(t, r.Ticks[2].Chosen)
+	assert.Less(t, r.Ticks[1].At, r.Ticks[2].At)
+	assert.Equal(t, []view.Point{{Version: "3.8.18", At: 0.5}}, r.Points)
+
+	r = v.RulerOf(subject(t, v, "ledger"))
+	assert.Empty(t, r.Feasible)
+	assert.False(t, r.Bars[0].Agrees)
+	assert.False(t, r.Bars[1].Agrees)
+	assert.LessOrEqual(t, len(r.Lines), 9)
+	assert.Equal(t, "17", r.Lines[0].Line)
+	assert.True(t, r.Gap(1), "ended lines that nobody speaks of are left out")
+	assert.False(t, r.Gap(0))
+}
+
+func TestLensesAndKeeping(t *testing.T) {
+	all := views(t, map[string]map[string]string{"web": {".node-version": "22\n"}}, map[string][]string{"node": {"22.11.0"}}, map[string][]string{})
+	v := at(t, all, view.Lens{Day: day})
+	assert.Same(t, v, at(t, all, view.Lens{Day: day}), "a view is computed once")
+	assert.Equal(t, []string{"support-ending", "toolchain-missing"}, classes(v))
+	assert.Equal(t, []string{"support-ending"}, classes(at(t, all, view.Lens{Day: day, Machines: []string{"bench"}})))
+	assert.Equal(t, []string{"end-of-life", "toolchain-missing"}, classes(at(t, all, view.Lens{Day: day.AddDate(1, 0, 0)})))
+	_, err := all.At(t.Context(), view.Lens{Day: day, Machines: []string{"nobody"}})
+	assert.ErrorContains(t, err, "nobody")
+	require.NoError(t, all.Store.RemoveRepository(t.Context(), "web"))
+	assert.Empty(t, classes(at(t, all, view.Lens{Day: day})), "a change of the data makes a new view")
+}
+
+func classes(v *view.View) []string {
+	var out []string
+	for _, f := range v.Findings() {
+		out = append(out, string(f.Class))
+	}
+	return out
+}
+
+func TestOverviewCounts(t *testing.T) {
+	all := views(t, map[string]map[string]string{
+		"a": {".node-version": "22\n"}, "b": {".node-version": "22\n", ".python-version": "3.8\n"}, "c": {".python-version": "3.13\n"},
+	}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}})
+	v := at(t, all, view.Lens{Day: day})
+	var prints []string
+	for _, f := range v.Findings() {
+		if f.Class == assess.SupportEnded {
+			prints = append(prints, f.Fingerprint)
+		}
+	}
+	require.NoError(t, all.Store.Sight(t.Context(), 1, day.AddDate(0, 0, -40), prints))
+	v = at(t, all, view.Lens{Day: day})
+	assert.Equal(t, []view.ClassCount{
+		{Class: assess.SupportEnded, Severity: assess.Error, Total: 1, Quarter: 1},
+		{Class: assess.SupportEnding, Severity: assess.Warning, Total: 2, Week: 2},
+	}, v.Classes())
+	assert.Equal(t, []view.Trouble{{Repository: "b", Errors: 1, Warnings: 1}}, v.Worst(5))
+	assert.Equal(t, 1, v.Healthy())
+	ending := v.Ending()
+	require.Len(t, ending, 1)
+	assert.Equal(t, "22", ending[0].Line.Line)
+	assert.Equal(t, 2, ending[0].Repositories)
+	var tools []string
+	for _, tool := range v.ToolsInUse() {
+		tools = append(tools, tool.Title)
+	}
+	assert.Equal(t, []string{"Node.js", "Python"}, tools)
+	assert.Equal(t, 2, v.Days(day.Add(-30*time.Hour)), "to the end of the day")
+}
