@@ -1,4 +1,4 @@
-import { QueryClient } from "@tanstack/react-query";
+import { QueryCache, QueryClient } from "@tanstack/react-query";
 import createClient, { type Middleware } from "openapi-fetch";
 import type { components, paths } from "./schema.gen";
 
@@ -49,6 +49,14 @@ export async function data<T>(call: Promise<{ data?: T }>): Promise<T> {
 }
 
 export const queries = new QueryClient({
+  // A session that has ended is noticed by whichever call comes first; the frame then asks to sign in.
+  queryCache: new QueryCache({
+    onError: (error, query) => {
+      if (error instanceof ServiceError && error.status === 401 && query.queryKey[0] !== "session") {
+        queries.resetQueries({ queryKey: ["session"] });
+      }
+    },
+  }),
   defaultOptions: {
     queries: {
       staleTime: 15_000,

@@ -164,6 +164,15 @@ func TestOverrideBeatsThePin(t *testing.T) {
 	assert.Equal(t, "17.0.15+6", r.Ladder[1].Version)
 }
 
+func TestOverrideThatLeadsNowhere(t *testing.T) {
+	inv := bench()
+	inv.Overrides = []inventory.Override{{Tool: "java", Variable: "JAVA_HOME", Raw: "/opt/gone"}}
+	a := judge(t, map[string]string{".java-version": "17\n"}, day, inv)
+	require.Equal(t, []string{"override-lingering"}, classes(a))
+	assert.Contains(t, a.Findings[0].Message, "it says /opt/gone, which leads to no Java there")
+	assert.Equal(t, resolve.Missing, a.Subjects[0].Resolutions[0].State)
+}
+
 func TestEditorsRunOnLaptopsOnly(t *testing.T) {
 	agent := bench()
 	agent.Machine.Name, agent.Machine.Kind = "agent", "build-agent"

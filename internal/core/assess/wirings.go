@@ -142,13 +142,17 @@ func (j *judge) overrides(s Subject) {
 		return
 	}
 	for _, r := range s.Resolutions {
-		if r.DecidedBy != resolve.ByOverride || r.Number.IsZero() || pins[0].Set.Contains(r.Number) {
+		if r.DecidedBy != resolve.ByOverride || pins[0].Set.Contains(r.Number) {
 			continue
 		}
 		variable := r.Ladder[0].Where
+		what := fmt.Sprintf("%s %s runs there", s.Tool.Title, r.Version)
+		if r.Version == "" {
+			what = fmt.Sprintf("it says %s, which leads to no %s there", r.Ladder[0].Raw, s.Tool.Title)
+		}
 		j.report(Finding{Class: OverrideLingering, Folder: s.PinFolder, Tool: s.Tool.Name, Machines: []string{r.Machine},
-			Message: fmt.Sprintf("%s asks for %s, but %s is set on %s and beats it: %s %s runs there, and nobody who reads the repository can see why.",
-				at(pins[0]), asks(s, pins[0]), variable, r.Machine, s.Tool.Title, r.Version),
+			Message: fmt.Sprintf("%s asks for %s, but %s is set on %s and beats it: %s, and nobody who reads the repository can see why.",
+				at(pins[0]), asks(s, pins[0]), variable, r.Machine, what),
 			Evidence: evidence(pins[0]), Remedy: fmt.Sprintf("Unset %s on %s, or point it at %s.", variable, r.Machine, asks(s, pins[0]))}, variable)
 	}
 }

@@ -166,6 +166,7 @@ func TestProblems(t *testing.T) {
 		"nested too deep":             {map[string]string{"package.json": strings.Repeat("[", 100_000)}, claim.Unreadable, 1, "nested"},
 		"a tool nobody knows":         {map[string]string{".zig-version": "0.14.1\n"}, claim.Unclaimed, 1, "pins zig"},
 		"a line of a tool unknown":    {map[string]string{".pins": "python 3.12\nzig 0.14.1\n"}, claim.Unclaimed, 2, "pins zig"},
+		"only tools nobody knows":     {map[string]string{".pins": "# beds\nzig 0.14.1\nabacus v2.0.1\n"}, claim.Unclaimed, 2, "knows none of the names"},
 		"a bare version, two tools":   {map[string]string{".pin": "21.0.2\n", "package.json": "{}", "pom.xml": "<project/>"}, claim.Unclaimed, 1, "Java or Node.js"},
 		"a bare version, no manifest": {map[string]string{".pin": "21.0.2\n"}, claim.Unclaimed, 1, "no manifest beside it"},
 	} {

@@ -145,6 +145,10 @@ func (r *Reader) readPairs(p *pass, file, folder string, lines []textLine) {
 		}
 		return
 	}
+	if r.onlyStrangers(lines) {
+		p.unclaimed(folder, file, lines[0], "its lines are names with versions, and the catalogue knows none of the names")
+		return
+	}
 	var known []pair
 	strange := 0
 	for _, line := range lines {
@@ -192,6 +196,20 @@ func (r *Reader) spacedPairs(lines []textLine) ([]pair, bool) {
 		pairs = append(pairs, pair{name, text, textLine{line.text, line.number, line.column + m[4]}})
 	}
 	return pairs, known
+}
+
+// onlyStrangers tells whether every line is an unknown name with a full version.
+func (r *Reader) onlyStrangers(lines []textLine) bool {
+	for _, line := range lines {
+		m := spaced.FindStringSubmatch(line.text)
+		if m == nil || !strings.Contains(m[2], ".") || !numberLike.MatchString(m[2]) {
+			return false
+		}
+		if _, known := r.catalogue.Tool(m[1]); known {
+			return false
+		}
+	}
+	return true
 }
 
 func (r *Reader) readPair(p *pass, file, folder string, pair pair, certainty string) {
