@@ -112,7 +112,7 @@ export function MatrixGrid({ tools, rows }: { tools: Tool[]; rows: Row[] }) {
       aria-rowcount={rows.length + 1}
       aria-colcount={tools.length + 1}
       onKeyDown={onKey}
-      className="panel min-h-0 flex-1 overflow-auto"
+      className="panel min-h-0 flex-initial overflow-auto"
     >
       <div role="rowgroup" className="sticky top-0 z-10 bg-panel">
         {table.getHeaderGroups().map((group) => (

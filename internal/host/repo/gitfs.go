@@ -30,7 +30,7 @@ type gitFS struct {
 type gitEntry struct {
 	fs    *gitFS
 	name  string
-	path  string
+	in    string // the folder's path
 	mode  fs.FileMode
 	id    string
 	size  int64
@@ -151,7 +151,7 @@ func (g *gitFS) parse(folder string, data []byte) (map[string]*gitEntry, error) 
 		if !ok || name == "" || name == "." || name == ".." || strings.Contains(name, "/") {
 			continue // submodules are repositories of their own; other names lead nowhere good
 		}
-		entries[name] = &gitEntry{fs: g, name: name, path: path.Join(folder, name), mode: m, id: id}
+		entries[name] = &gitEntry{fs: g, name: name, in: folder, mode: m, id: id}
 	}
 	return entries, nil
 }
@@ -163,7 +163,7 @@ var modes = map[string]fs.FileMode{
 // lookup finds an entry without following a link at its end. The caller holds the lock.
 func (g *gitFS) lookup(name string) (*gitEntry, error) {
 	if name == "." {
-		return &gitEntry{fs: g, name: ".", path: ".", mode: fs.ModeDir | 0o755, id: g.root}, nil
+		return &gitEntry{fs: g, name: ".", in: ".", mode: fs.ModeDir | 0o755, id: g.root}, nil
 	}
 	entries, err := g.folder(path.Dir(name))
 	if err != nil {
@@ -288,7 +288,7 @@ func (e *gitEntry) Mode() fs.FileMode          { return e.mode }
 func (e *gitEntry) Size() int64                { return e.size }
 func (e *gitEntry) ModTime() time.Time         { return time.Time{} }
 func (e *gitEntry) Sys() any                   { return nil }
-func (e *gitEntry) Info() (fs.FileInfo, error) { return e.fs.Lstat(e.path) }
+func (e *gitEntry) Info() (fs.FileInfo, error) { return e.fs.Lstat(path.Join(e.in, e.name)) }
 
 // gitFile is an opened file.
 type gitFile struct {
