@@ -224,14 +224,10 @@ function ToolCell({ cell: c }: { cell: Schemas["Cell"] | undefined }) {
         <span className="truncate font-mono text-mono" title={c.asked}>
           {c.asked}
         </span>
-        {c.kind === "met" ? (
-          <span className="sr-only">Met</span>
-        ) : (
-          <span className={`shrink-0 text-small font-medium ${severityText[c.severity]}`}>
-            {kind.short}
-            {more}
-          </span>
-        )}
+        <span className={`shrink-0 text-small font-medium ${severityText[c.severity]}`}>
+          {kind.short}
+          {more}
+        </span>
       </span>
       <span className="col-start-2 truncate text-small text-ink2" title={c.resolved}>
         {c.resolved}

@@ -64,7 +64,7 @@ func (p *probe) origin(c *candidate) string {
 	switch {
 	case c.home == "/usr" || c.home == "/" || c.home == "/usr/local":
 		return "system"
-	case versionIn(filepath.Base(c.home)) != "" || versionIn(filepath.Base(filepath.Dir(c.home))) != "":
+	case versionIn(filepath.Base(strings.TrimSuffix(c.home, "/Contents/Home"))) != "":
 		return "versioned-root"
 	}
 	return "standalone"

@@ -256,5 +256,8 @@ func (p *probe) describe(ctx context.Context) []inventory.Installation {
 		}()
 	}
 	wait.Wait()
-	return out
+	return slices.DeleteFunc(out, func(in inventory.Installation) bool {
+		// A file of that name outside any bin folder, and nothing tells a version: something else.
+		return in.Version == "" && in.Health != "broken" && filepath.Base(filepath.Dir(in.Path)) != "bin"
+	})
 }

@@ -103,17 +103,17 @@ func stateOf(s assess.Subject) resolve.State {
 	return resolve.Met
 }
 
+// asked is the deciding pin, or the first bound; a minimum is shown as one.
 func asked(s assess.Subject) string {
-	if pins := s.Pins(); len(pins) > 0 {
-		return pins[0].Raw
+	claims := append(s.Pins(), s.Bounds()...)
+	if len(claims) == 0 {
+		return "no pin"
 	}
-	if bounds := s.Bounds(); len(bounds) > 0 {
-		if bounds[0].Err == nil && bounds[0].Reading == "minimum" || bounds[0].Dialect == "go-minimum" {
-			return "≥" + bounds[0].Raw
-		}
-		return bounds[0].Raw
+	first := claims[0]
+	if first.Err == nil && (first.Reading == "minimum" || first.Dialect == "go-minimum") {
+		return "≥" + first.Raw
 	}
-	return "no pin"
+	return first.Raw
 }
 
 // resolved says what would run and on how many machines: "3.12.7 everywhere".
