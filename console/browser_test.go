@@ -303,6 +303,65 @@ func TestSurveyFromTheConsole(t *testing.T) {
 	b.sees("button", "Survey now")
 }
 
+// TestEmptyAndFailing: a service without anything says what to do; a failing call says why.
+func TestEmptyAndFailing(t *testing.T) {
+	b := signedIn(t)
+	list, err := b.service.Store.Repositories(t.Context())
+	require.NoError(t, err)
+	for _, r := range list {
+		require.NoError(t, b.service.Store.RemoveRepository(t.Context(), r.Name))
+	}
+	b.go_("/")
+	b.sees("main", "No repository has been read yet")
+	b.sees("main", "wexo repositories add PATH")
+	b.accessible("empty overview")
+	b.go_("/matrix")
+	b.sees("main", "No repository has been read yet")
+	b.go_("/findings")
+	b.sees("main", "Everything asked for is there and supported")
+	b.accessible("empty findings")
+	b.go_("/matrix?machine=nobody")
+	b.sees("[role=alert]", `no machine is called "nobody"`)
+	b.accessible("failure")
+}
+
+func TestFindingsAreFiltered(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/findings")
+	total := `document.querySelectorAll("main li h3").length`
+	b.until("all findings are listed", total+` === 21`)
+	b.click("button[aria-pressed]", "Missing 5")
+	b.until("only missing toolchains are listed", total+` === 5`)
+	b.click("button[aria-pressed]", "End of life 1")
+	b.until("and those out of support", total+` === 6`)
+	assert.Equal(t, "/findings?class=toolchain-missing&class=end-of-life", b.path())
+	b.do(chromedp.Focus(chromedp.CSS("input[type=search]")))
+	b.press("java")
+	b.until("and only of Java", total+` === 1`)
+	b.sees("main h3", "Java: toolchain missing")
+	b.click("button", "show all")
+	b.until("all are listed again", total+` === 21`)
+	b.go_("/findings?age=7")
+	b.until("what is new this week", total+` === 3`)
+	b.sees("[role=status]", "first seen within 7 days")
+	for _, says := range []string{"tour-planner", "specimen-web", "volunteer-rota"} {
+		b.sees("main h3", says)
+	}
+}
+
+func TestThemeIsKept(t *testing.T) {
+	b := signedIn(t)
+	theme := `document.documentElement.dataset.theme`
+	for _, choice := range []string{"dark", "light"} {
+		b.until("the theme can be chosen", `(() => { const s = document.querySelector("nav select"); const set = Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set; set.call(s, "`+choice+`"); s.dispatchEvent(new Event("change", {bubbles: true})); return true; })()`)
+		b.until("the theme changes at once", theme+` === "`+choice+`"`)
+		b.do(chromedp.Reload())
+		b.sees("h1", "Overview")
+		assert.Equal(t, choice, value[string](b, theme), "and is kept")
+	}
+	assert.NotEqual(t, value[string](b, `getComputedStyle(document.body).backgroundColor`), "rgba(0, 0, 0, 0)")
+}
+
 func TestNobodyIsShutOut(t *testing.T) {
 	b := signedIn(t)
 	for _, theme := range []string{"Light", "Dark"} {

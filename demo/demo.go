@@ -5,13 +5,16 @@ package demo
 
 import (
 	"embed"
+	"errors"
 	"fmt"
 	"io/fs"
 	"os"
 	"os/exec"
 	"path"
 	"path/filepath"
+	"runtime"
 	"strings"
+	"sync"
 	"time"
 
 	"go.yaml.in/yaml/v3"
@@ -42,17 +45,24 @@ func LayRepositories(dir string) error {
 	if err != nil {
 		return err
 	}
-	for _, name := range names {
-		data, err := files.ReadFile(name)
-		if err != nil {
-			return err
-		}
-		at := filepath.Join(dir, strings.TrimSuffix(path.Base(name), ".txtar"))
-		if err := layRepository(at, txtar.Parse(data)); err != nil {
-			return fmt.Errorf("demo repository %s: %w", path.Base(name), err)
-		}
+	var wait sync.WaitGroup
+	problems := make([]error, len(names))
+	slots := make(chan struct{}, 2*runtime.GOMAXPROCS(0))
+	for i, name := range names {
+		slots <- struct{}{}
+		wait.Go(func() {
+			defer func() { <-slots }()
+			data, err := files.ReadFile(name)
+			if err == nil {
+				err = layRepository(filepath.Join(dir, strings.TrimSuffix(path.Base(name), ".txtar")), txtar.Parse(data))
+			}
+			if err != nil {
+				problems[i] = fmt.Errorf("demo repository %s: %w", path.Base(name), err)
+			}
+		})
 	}
-	return nil
+	wait.Wait()
+	return errors.Join(problems...)
 }
 
 func layRepository(dir string, archive *txtar.Archive) error {

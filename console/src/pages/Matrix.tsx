@@ -22,9 +22,12 @@ export function Matrix() {
   if (q.error) return <Failure error={q.error} />;
   if (q.data.rows.length === 0) {
     return (
-      <Empty title="No repository has been read yet">
-        Add some with <code className="font-mono text-mono">wexo repositories add PATH</code>, then start a survey.
-      </Empty>
+      <>
+        <h1 className="mb-3">Matrix</h1>
+        <Empty title="No repository has been read yet">
+          Add some with <code className="font-mono text-mono">wexo repositories add PATH</code>, then start a survey.
+        </Empty>
+      </>
     );
   }
   return <Shown matrix={q.data} />;

@@ -25,12 +25,15 @@ export function Overview() {
   const o = q.data;
   if (o.repositories === 0) {
     return (
-      <Empty title="No repository has been read yet">
-        Add some with <code className="font-mono text-mono">wexo repositories add PATH</code>, then start a survey.
-        <div className="mt-3 flex justify-center">
-          <SurveyButton />
-        </div>
-      </Empty>
+      <>
+        <h1 className="mb-3">Overview</h1>
+        <Empty title="No repository has been read yet">
+          Add some with <code className="font-mono text-mono">wexo repositories add PATH</code>, then start a survey.
+          <div className="mt-3 flex justify-center">
+            <SurveyButton />
+          </div>
+        </Empty>
+      </>
     );
   }
   return (
