@@ -28,7 +28,7 @@ import (
 )
 
 // patience is how long a condition may take to come true.
-const patience = 20 * time.Second
+const patience = time.Minute
 
 // browser is a signed-out Chromium before a service with the demo.
 type browser struct {
