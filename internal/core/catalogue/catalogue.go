@@ -98,10 +98,10 @@ type FilePattern struct {
 	Pattern Pattern `yaml:"pattern"`
 }
 
-// Override is an environment variable that beats a repository's pin.
+// Override is an environment variable that beats a repository's pin: with a version, or
+// with the path of an installation.
 type Override struct {
 	Variable string    `yaml:"variable"`
-	Reading  string    `yaml:"reading"` // "path" or "version"
 	Ignore   []Pattern `yaml:"ignore"`
 }
 

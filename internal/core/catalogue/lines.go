@@ -136,16 +136,6 @@ func (t *Tool) NewestLine(day time.Time, longTerm bool) *Line {
 	return nil
 }
 
-// OldestSupported is the oldest line that is supported on the day and has been released.
-func (t *Tool) OldestSupported(day time.Time) *Line {
-	for _, l := range t.Lines {
-		if !l.EndedOn(day) && !day.Before(l.Released.Time) {
-			return l
-		}
-	}
-	return nil
-}
-
 // EndedBefore tells whether everything older than the oldest known line, such as v, is out of support.
 func (t *Tool) EndedBefore(v version.Version, day time.Time) bool {
 	return len(t.Lines) > 0 && v.Compare(t.Lines[0].first) < 0 && t.Lines[0].EndedOn(day)

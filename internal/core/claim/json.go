@@ -5,7 +5,6 @@ import (
 	"errors"
 	"regexp"
 	"strconv"
-	"strings"
 
 	"github.com/tailscale/hujson"
 	"github.com/theory/jsonpath"
@@ -92,7 +91,7 @@ func (d *jsonDocument) find(selector string) []value {
 			continue
 		}
 		offset := at.StartOffset
-		if strings.HasPrefix(at.String(), `"`) || d.data[offset] == '"' {
+		if d.data[offset] == '"' {
 			offset++ // the value itself, not its quote
 		}
 		line, column := position(d.data, offset)

@@ -58,8 +58,6 @@ func (c Cut) Text() string { return c.text }
 // Interval is the versions between two cuts.
 type Interval struct{ From, To Cut }
 
-func (i Interval) contains(key string) bool { return i.From.below(key) && !i.To.below(key) }
-
 // Set is a set of versions of one scheme: sorted, disjoint, never touching intervals,
 // one list for releases and one for prereleases. The zero Set is empty. A Set is never
 // changed after it is made and may be shared.

@@ -144,10 +144,10 @@ func (g *gitFS) parse(folder string, data []byte) (map[string]*gitEntry, error) 
 		if space < 0 || zero < space || len(data) < zero+1+idSize {
 			return nil, errors.New("its folder listing is damaged")
 		}
-		mode, name := string(data[:space]), string(data[space+1:zero])
+		m, ok := modes[string(data[:space])]
+		name := string(data[space+1 : zero])
 		id := hex.EncodeToString(data[zero+1 : zero+1+idSize])
 		data = data[zero+1+idSize:]
-		m, ok := modes[mode]
 		if !ok || name == "" || name == "." || name == ".." || strings.Contains(name, "/") {
 			continue // submodules are repositories of their own; other names lead nowhere good
 		}
