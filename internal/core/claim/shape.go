@@ -17,7 +17,7 @@ const MaxShape = 64 << 10
 
 var (
 	versionFile = regexp.MustCompile(`^\.([A-Za-z][\w.-]*?)[-_]version$`)
-	spaced      = regexp.MustCompile(`^([A-Za-z][\w.-]*)[ \t]+(\S+)((?:[ \t]+\S+)*)$`)
+	spaced      = regexp.MustCompile(`^([A-Za-z][\w.-]*)[ \t]+([^\s=]\S*)((?:[ \t]+\S+)*)$`)
 	assigned    = regexp.MustCompile(`^([A-Za-z][\w.-]*)[ \t]*=[ \t]*["']?([^\s"']+)["']?$`)
 )
 

@@ -62,6 +62,9 @@ func ParseRange(name string, s Scheme, raw string) (Set, error) {
 // stands for everything below it (18, 3.11, 20.x). "*" and "x" stand for every release.
 func parsePlain(s Scheme, raw string) (Set, error) {
 	raw = strings.TrimPrefix(strings.TrimSpace(raw), "=")
+	if raw == "" {
+		return Set{}, errNumber
+	}
 	for {
 		short, wild := cutWildcard(raw)
 		if !wild {
@@ -69,7 +72,7 @@ func parsePlain(s Scheme, raw string) (Set, error) {
 		}
 		raw = short
 	}
-	if raw == "" || raw == "*" || raw == "x" || raw == "X" {
+	if raw == "*" || raw == "x" || raw == "X" {
 		return Releases(s), nil
 	}
 	v, err := s.Parse(raw)

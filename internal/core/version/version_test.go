@@ -117,7 +117,7 @@ func TestRanges(t *testing.T) {
 
 func TestNotARange(t *testing.T) {
 	for _, c := range [][2]string{{"npm", "^^1"}, {"npm", ">=a"}, {"npm", "1.2.3.4"}, {"npm", "01.2.3"}, {"pep440", "3.9"}, {"pep440", ">=3.9.*"}, {"pep440", "~=3"},
-		{"pep440", ">=1.0+local"}, {"go-minimum", "x"}, {"plain", "lts"}, {"nonsense", "1"}, {"npm", strings.Repeat("1 ", 3000)}} {
+		{"pep440", ">=1.0+local"}, {"go-minimum", "x"}, {"plain", "lts"}, {"plain", ""}, {"plain", "="}, {"nonsense", "1"}, {"npm", strings.Repeat("1 ", 3000)}} {
 		_, err := ParseRange(c[0], NoScheme, c[1])
 		assert.Error(t, err, "%s %q", c[0], c[1])
 	}
