@@ -92,6 +92,7 @@ func TestFindings(t *testing.T) {
 		"pin missing":                         {files("package.json", "{}"), []string{"pin-missing"}, []string{"package.json", "24.21.0 on bench", ".node-version with 24"}},
 		"pin missing once for nested folders": {files("package.json", "{}", "a/package.json", "{}", "b/c/package.json", "{}"), []string{"pin-missing"}, nil},
 		"claims disagree":                     {files(".java-version", "17\n", ".pins", "java 21\n"), []string{"claims-disagree"}, []string{".java-version:1", ".pins:1", "no version is both"}},
+		"pins of different vendors":           {files(".java-version", "temurin-21\n", ".pins", "java zulu-21\n"), []string{"claims-disagree"}, []string{"temurin-21", "zulu-21"}},
 		"bound violated for good":             {files(".python-version", "3.12\n", "pyproject.toml", "[project]\nrequires-python = \">=3.13\"\n"), []string{"bound-violated"}, []string{"pyproject.toml:2", ".python-version:1", "never meet", "Pin 3.13"}},
 		"bound violated by what is installed": {files(".node-version", "22\n", "package.json", `{"engines":{"node":">=22.12"}}`), []string{"bound-violated", "support-ending"}, []string{"package.json:1", "22.11.0 on bench", ">=22.12"}},
 		"bound violated without a pin":        {files("go.mod", "module x\n\ngo 1.27.0\n"), []string{"bound-violated"}, []string{"go.mod:3", "1.26.8 on bench"}},
@@ -162,6 +163,16 @@ func TestOverrideBeatsThePin(t *testing.T) {
 	assert.Equal(t, "21.0.8+9", r.Version)
 	assert.Equal(t, "17", r.Ladder[1].Raw, "the weaker rung stays visible")
 	assert.Equal(t, "17.0.15+6", r.Ladder[1].Version)
+}
+
+func TestPinsThatPickDifferentInstallations(t *testing.T) {
+	inv := bench()
+	inv.Installations = append(inv.Installations, inventory.Installation{Tool: "python", Version: "3.12.4", Path: "/opt/python/3.12.4/bin/python3", Home: "/opt/python/3.12.4", Health: "good"})
+	a := judge(t, map[string]string{".python-version": "3.12\n", ".pins": "python 3.12.4\n"}, day, inv)
+	require.Equal(t, []string{"claims-disagree"}, classes(a))
+	assert.Contains(t, a.Findings[0].Message, "on bench the first leads to 3.12.7 and the second to 3.12.4")
+	same := judge(t, map[string]string{".python-version": "3.12\n", ".pins": "python 3.12.7\n"}, day, inv)
+	assert.Empty(t, classes(same), "two spellings that come to the same are no problem")
 }
 
 func TestOverrideThatLeadsNowhere(t *testing.T) {

@@ -225,32 +225,66 @@ func (j *judge) floating(s Subject) {
 	}
 }
 
-// disagree reports pins of one folder that admit no common version.
+// disagree reports pins of one folder that admit no common version, or that lead to
+// different installations on a machine.
 func (j *judge) disagree(s Subject) {
 	pins := s.Pins()
 	for i, a := range pins {
 		for _, b := range pins[i+1:] {
-			if a.Err != nil || b.Err != nil || !a.Set.Intersect(b.Set).IsEmpty() || a.Set.IsEmpty() || b.Set.IsEmpty() {
-				if a.Vendor == b.Vendor || a.Vendor == "" || b.Vendor == "" {
-					continue
-				}
+			if unreadable(a) || unreadable(b) {
+				continue
 			}
-			message := fmt.Sprintf("%s asks for %s and %s for %s; no version is both. Which one runs depends on the program that reads the file",
-				at(a), asks(s, a), at(b), asks(s, b))
-			var running []resolve.Resolution
-			for _, r := range s.Resolutions {
-				if r.Version != "" {
-					running = append(running, r)
-				}
+			if a.Set.Intersect(b.Set).IsEmpty() || a.Vendor != b.Vendor && a.Vendor != "" && b.Vendor != "" {
+				j.apart(s, a, b)
+			} else {
+				j.picksDiffer(s, a, b)
 			}
-			if len(running) > 0 {
-				message += fmt.Sprintf(" (here %s is taken first: %s)", a.File, j.runs(running))
-			}
-			j.report(Finding{Class: ClaimsDisagree, Folder: s.PinFolder, Tool: s.Tool.Name, Machines: names(s.Resolutions),
-				Message: message + ".", Evidence: evidence(a, b),
-				Remedy: fmt.Sprintf("Keep one of the two, or write the same version in %s and %s.", at(a), at(b))}, "")
 		}
 	}
+}
+
+// unreadable tells a pin whose set says nothing.
+func unreadable(a resolve.Asked) bool { return a.Err != nil || a.Unknown != "" || a.Set.IsEmpty() }
+
+func (j *judge) apart(s Subject, a, b resolve.Asked) {
+	message := fmt.Sprintf("%s asks for %s and %s for %s; no version is both. Which one runs depends on the program that reads the file",
+		at(a), asks(s, a), at(b), asks(s, b))
+	var running []resolve.Resolution
+	for _, r := range s.Resolutions {
+		if r.Version != "" {
+			running = append(running, r)
+		}
+	}
+	if len(running) > 0 {
+		message += fmt.Sprintf(" (here %s is taken first: %s)", a.File, j.runs(running))
+	}
+	j.report(Finding{Class: ClaimsDisagree, Folder: s.PinFolder, Tool: s.Tool.Name, Machines: names(s.Resolutions),
+		Message: message + ".", Evidence: evidence(a, b),
+		Remedy: fmt.Sprintf("Keep one of the two, or write the same version in %s and %s.", at(a), at(b))}, "")
+}
+
+// picksDiffer reports two pins that share versions, where the newest installed one of
+// each is not the same.
+func (j *judge) picksDiffer(s Subject, a, b resolve.Asked) {
+	var machines []string
+	var first, second string
+	for _, m := range j.in.Machines {
+		x, y := m.Newest(s.Tool.Name, a.Set, a.Vendor), m.Newest(s.Tool.Name, b.Set, b.Vendor)
+		if x == nil || y == nil || x == y {
+			continue
+		}
+		if machines == nil {
+			first, second = numbered(x), numbered(y)
+		}
+		machines = append(machines, m.Name())
+	}
+	if machines == nil {
+		return
+	}
+	j.report(Finding{Class: ClaimsDisagree, Folder: s.PinFolder, Tool: s.Tool.Name, Machines: machines,
+		Message: fmt.Sprintf("%s asks for %s and %s for %s; on %s the first leads to %s and the second to %s. Which one runs depends on the program that reads the file.",
+			at(a), asks(s, a), at(b), asks(s, b), machines[0], first, second),
+		Evidence: evidence(a, b), Remedy: fmt.Sprintf("Keep one of the two, or write the same version in %s and %s.", at(a), at(b))}, "")
 }
 
 // bounds reports chosen versions outside a bound, and bounds that the pin cannot meet.
