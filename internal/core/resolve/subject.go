@@ -188,11 +188,15 @@ func (s *Subject) gather(own func(folder string) []Asked) {
 	}
 }
 
-// sorted puts version files before manifests, so that the first pin is the plainest.
+// sorted puts files that hold one tool's version first, then files of several tools,
+// then manifests, so that the first pin is the plainest.
 func sorted(claims []Asked) []Asked {
 	out := slices.Clone(claims)
 	rank := func(a Asked) int {
-		if a.Recognised == claim.Standard {
+		switch {
+		case a.Recognised == claim.Standard:
+			return 2
+		case !strings.HasSuffix(a.File, "version"):
 			return 1
 		}
 		return 0
