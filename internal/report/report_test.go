@@ -112,7 +112,7 @@ func TestText(t *testing.T) {
 	}, "bench", "desk")
 	var out bytes.Buffer
 	require.NoError(t, report.Text(&out, r, c, report.Style{Width: 100}))
-	assert.Equal(t, `3 repositories, 3 claims, seen from bench, desk, as of 16 Nov 2026
+	assert.Equal(t, `3 repositories as committed (HEAD), 3 claims, seen from bench, desk, as of 16 Nov 2026
 ◆ 2 errors   ▲ 0 warnings   ○ 1 note   1 without findings
 
 fern-base

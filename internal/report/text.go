@@ -107,13 +107,30 @@ func (p *printer) head(r Report) {
 	if err != nil {
 		day = time.Time{}
 	}
-	p.linef("%s, %s, seen from %s, as of %s", count(r.Summary.Repositories, "repository", "repositories"),
+	p.linef("%s%s, %s, seen from %s, as of %s", count(r.Summary.Repositories, "repository", "repositories"), reading(r),
 		count(r.Summary.Claims, "claim", "claims"), seen, day.Format("2 Jan 2006"))
 	healthy := r.Summary.Repositories - len(troubled(r))
 	p.linef("%s %s   %s %s   %s %s   %s", p.mark(assess.Error), count(r.Summary.BySeverity["error"], "error", "errors"),
 		p.mark(assess.Warning), count(r.Summary.BySeverity["warning"], "warning", "warnings"),
 		p.mark(assess.Note), count(r.Summary.BySeverity["note"], "note", "notes"),
 		p.dim(fmt.Sprintf("%d without findings", healthy)))
+}
+
+// reading says what of the repositories was read, where it is the same for all.
+func reading(r Report) string {
+	if len(r.Repositories) == 0 {
+		return ""
+	}
+	ref := r.Repositories[0].Ref
+	for _, repo := range r.Repositories {
+		if repo.Ref != ref {
+			return ""
+		}
+	}
+	if ref == "" {
+		return " as they lie on disk"
+	}
+	return " as committed (" + clean(ref) + ")"
 }
 
 func troubled(r Report) map[string]bool {
