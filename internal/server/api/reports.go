@@ -123,7 +123,8 @@ func (s *Server) ListFindings(ctx context.Context, r ListFindingsRequestObject) 
 			matches = append(matches, f)
 		}
 	}
-	return ListFindings200JSONResponse{Total: len(matches), Findings: findings(v, page(matches, p.Limit, p.Offset))}, nil
+	shown, err := page(matches, p.Limit, p.Offset)
+	return ListFindings200JSONResponse{Total: len(matches), Findings: findings(v, shown)}, err
 }
 
 func holds(f assess.Finding, words []string) bool {
@@ -172,7 +173,8 @@ func (s *Server) ListClaims(ctx context.Context, r ListClaimsRequestObject) (Lis
 			}
 		}
 	}
-	return ListClaims200JSONResponse{Total: len(all), Claims: page(all, r.Params.Limit, r.Params.Offset)}, nil
+	shown, err := page(all, r.Params.Limit, r.Params.Offset)
+	return ListClaims200JSONResponse{Total: len(all), Claims: shown}, err
 }
 
 // ListResolutions gives resolutions with their ladders.
@@ -196,7 +198,8 @@ func (s *Server) ListResolutions(ctx context.Context, r ListResolutionsRequestOb
 			}
 		}
 	}
-	return ListResolutions200JSONResponse{Total: len(all), Resolutions: page(all, p.Limit, p.Offset)}, nil
+	shown, err := page(all, p.Limit, p.Offset)
+	return ListResolutions200JSONResponse{Total: len(all), Resolutions: shown}, err
 }
 
 // ListLines gives release lines with their support phases.

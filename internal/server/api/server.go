@@ -51,7 +51,7 @@ func (s *Server) Handler() http.Handler {
 	RegisterHandlers(e, NewStrictHandler(s, []StrictMiddlewareFunc{withRequest, s.authorize}))
 	e.Any("/api/*", func(*echo.Context) error { return problem(http.StatusNotFound, "There is no such call.") })
 	if s.Console != nil {
-		e.GET("/*", s.console)
+		e.Match([]string{http.MethodGet, http.MethodHead}, "/*", s.console)
 	}
 	return e
 }
@@ -139,11 +139,17 @@ func value[T any](p *T) T {
 }
 
 // page cuts a list to the asked-for part.
-func page[T any](list []T, limit, offset *int) []T {
-	from := min(max(value(offset), 0), len(list))
-	most := 100
+func page[T any](list []T, limit, offset *int) ([]T, error) {
+	most, from := 100, value(offset)
 	if limit != nil {
-		most = min(max(*limit, 1), 1000)
+		most = *limit
 	}
-	return list[from:min(from+most, len(list))]
+	switch {
+	case most < 1 || most > 1000:
+		return nil, problem(http.StatusBadRequest, "limit must lie between 1 and 1000.")
+	case from < 0:
+		return nil, problem(http.StatusBadRequest, "offset must not be negative.")
+	}
+	from = min(from, len(list))
+	return list[from:min(from+most, len(list))], nil
 }
