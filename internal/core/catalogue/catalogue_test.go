@@ -107,6 +107,12 @@ func TestUnreleased(t *testing.T) {
 		{"node", "3", "2026-11-16", true},
 		{"node", "99", "2026-11-16", true},
 		{"node", "24.99.0", "2026-11-16", true},
+		{"node", "24.99.0", "2026-11-25", true}, // a day later nobody can have got that far
+		{"node", "24.22.0", "2026-11-25", false},
+		{"go", "1.27.5", "2026-12-24", false},
+		{"go", "1.27.50", "2026-12-24", true},
+		{"node", "22.99.0", "2030-01-01", false},
+		{"node", "18.99.0", "2030-01-01", true},  // ended before the data was checked
 		{"node", "24.22.0", "2027-03-01", false}, // may have come out since the data was checked
 		{"node", "28", "2027-12-01", false},
 		{"node", "0.4.1", "2026-11-16", false}, // older than what is recorded

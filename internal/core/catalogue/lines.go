@@ -170,9 +170,9 @@ func (t *Tool) Unreleased(set version.Set, day time.Time) string {
 }
 
 func (t *Tool) unreleasedIn(l *Line, part version.Set, day time.Time) string {
-	closed := l.EndedOn(t.Checked.Time) || !day.After(t.Checked.Time)
-	if !l.newest.IsZero() && closed {
-		if part.SubsetOf(version.AtLeast(l.newest)) && !part.Contains(l.newest) {
+	if !l.newest.IsZero() {
+		limit, ok := t.mayExist(l, day)
+		if ok && part.SubsetOf(version.AtLeast(limit)) && !part.Contains(l.newest) {
 			return fmt.Sprintf("the newest release of line %s is %s (known on %s)", l.Line, l.newest, t.Checked.Format(time.DateOnly))
 		}
 		return ""
@@ -189,6 +189,27 @@ func (t *Tool) unreleasedIn(l *Line, part version.Set, day time.Time) string {
 		return fmt.Sprintf("line %s never had a release numbered %s or higher", l.Line, first)
 	}
 	return ""
+}
+
+// mayExist is the version from which on no release of the line can exist on the day: the
+// newest known one for a line that had ended when the data was checked, and on days up
+// to then; later its number may have grown by one a week, and by two more.
+func (t *Tool) mayExist(l *Line, day time.Time) (version.Version, bool) {
+	days := int(day.Sub(t.Checked.Time).Hours() / 24)
+	if l.EndedOn(t.Checked.Time) || days <= 0 {
+		return l.newest, true
+	}
+	numbers := strings.Split(l.newest.String(), ".")
+	at := strings.Count(l.Line, ".") + 1
+	if at >= len(numbers) {
+		return l.newest, false
+	}
+	n, err := strconv.Atoi(numbers[at])
+	if err != nil {
+		return l.newest, false
+	}
+	limit, err := t.scheme.Parse(strings.Join(append(numbers[:at:at], strconv.Itoa(n+3+days/7)), "."))
+	return limit, err == nil
 }
 
 // patchZero is the line's number with its last part at limit: 3.12.40, 17.0.60.
