@@ -36,8 +36,8 @@ const stateSeverity: Record<Resolution["state"], string> = {
 export function Ladder({ resolution: r, title }: { resolution: Resolution; title: string }) {
   return (
     <div>
-      <p className="flex items-center gap-1.5 pb-1.5">
-        <Mark kind={r.state} className={severityText[stateSeverity[r.state]]} silent />
+      <p className="flex items-baseline gap-1.5 pb-1.5">
+        <Mark kind={r.state} className={`translate-y-0.5 ${severityText[stateSeverity[r.state]]}`} silent />
         <span className="font-semibold">{kindOf(r.state).title}</span>
         <span className="text-ink2">{verdict(r, title)}</span>
       </p>

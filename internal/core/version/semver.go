@@ -9,6 +9,9 @@ import (
 // one or two missing numbers (read as 0), and build metadata, which orders nothing.
 func parseSemver(raw string) (parsed, error) {
 	s := strings.TrimLeft(raw, "v= \t")
+	if p, ok := plainSemver(s); ok {
+		return p, nil
+	}
 	numbers, rest, err := numbersOf(s)
 	if err != nil {
 		return parsed{}, err
@@ -39,6 +42,31 @@ func parseSemver(raw string) (parsed, error) {
 		p.text += "+" + build
 	}
 	return p, nil
+}
+
+// plainSemver reads three numbers without leading zeros and nothing else, which most
+// versions are, in one pass and with one allocation.
+func plainSemver(s string) (parsed, bool) {
+	var buffer [40]byte
+	key, rest := buffer[:0], s
+	for i := range 3 {
+		digits, after := cutDigits(rest)
+		if digits == "" || len(digits) > 9 || digits[0] == '0' && len(digits) > 1 {
+			return parsed{}, false
+		}
+		key = appendNumber(key, digits)
+		if i < 2 {
+			if after == "" || after[0] != '.' {
+				return parsed{}, false
+			}
+			after = after[1:]
+		}
+		rest = after
+	}
+	if rest != "" {
+		return parsed{}, false
+	}
+	return parsed{key: string(append(key, semverFinal)), text: s, numbers: 3, exact: true}, true
 }
 
 func identifiers(s string) bool {

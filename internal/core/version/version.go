@@ -58,18 +58,19 @@ type parsed struct {
 	exact      bool // names one version even in a version file
 }
 
-var schemes = map[Scheme]scheme{
-	Semver: {"semver", parseSemver, prefixSemver, floorSemver},
-	PEP440: {"pep440", parsePEP440, prefixPEP440, floorPEP440},
-	Java:   {"java", parseJava, prefixJava, floorJava},
-	Go:     {"go", parseGo, prefixGo, floorGo},
+var schemes = [...]scheme{
+	NoScheme: {floor: func(key string) string { return key }},
+	Semver:   {"semver", parseSemver, prefixSemver, floorSemver},
+	PEP440:   {"pep440", parsePEP440, prefixPEP440, floorPEP440},
+	Java:     {"java", parseJava, prefixJava, floorJava},
+	Go:       {"go", parseGo, prefixGo, floorGo},
 }
 
 // SchemeNamed finds a scheme by its name in the catalogue.
 func SchemeNamed(name string) (Scheme, bool) {
 	for s, d := range schemes {
-		if d.name == name {
-			return s, true
+		if d.name == name && d.parse != nil {
+			return Scheme(s), true
 		}
 	}
 	return NoScheme, false
@@ -78,7 +79,7 @@ func SchemeNamed(name string) (Scheme, bool) {
 // SchemeNames lists the schemes, sorted.
 func SchemeNames() []string {
 	var names []string
-	for _, d := range schemes {
+	for _, d := range schemes[1:] {
 		names = append(names, d.name)
 	}
 	slices.Sort(names)
@@ -92,8 +93,8 @@ const MaxLength = 256
 
 // Parse reads one version of the scheme.
 func (s Scheme) Parse(raw string) (Version, error) {
-	d, ok := schemes[s]
-	if !ok {
+	d := &schemes[s]
+	if d.parse == nil {
 		return Version{}, fmt.Errorf("version %q: no scheme given", raw)
 	}
 	if len(raw) > MaxLength {
