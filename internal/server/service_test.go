@@ -83,7 +83,9 @@ func lay(t *testing.T, estate, name string, files map[string]string) {
 		require.NoError(t, os.WriteFile(at, []byte(content), 0o644))
 	}
 	for _, args := range [][]string{{"init", "-q"}, {"add", "-A"}, {"-c", "user.name=t", "-c", "user.email=t@trust.invalid", "commit", "-qm", "bed"}} {
-		out, err := exec.Command("git", append([]string{"-C", dir}, args...)...).CombinedOutput()
+		cmd := exec.Command("git", append([]string{"-C", dir}, args...)...)
+		cmd.Env = append(os.Environ(), "GIT_CONFIG_GLOBAL="+os.DevNull)
+		out, err := cmd.CombinedOutput()
 		require.NoError(t, err, string(out))
 	}
 }
