@@ -18,6 +18,11 @@ var day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
 
 func subjects(t *testing.T, files map[string]string) (map[string]*resolve.Subject, *catalogue.Catalogue) {
 	t.Helper()
+	return subjectsOn(t, files, day)
+}
+
+func subjectsOn(t *testing.T, files map[string]string, day time.Time) (map[string]*resolve.Subject, *catalogue.Catalogue) {
+	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
 	reader, err := claim.NewReader(c)
