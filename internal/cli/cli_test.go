@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/cli"
+	"wexo/internal/core/inventory"
 	"wexo/internal/report"
 )
 
@@ -246,6 +247,23 @@ func TestInventoryOfThisMachine(t *testing.T) {
 	_, human, _ := wexo(t, "inventory")
 	assert.Contains(t, human, "Node.js")
 	assert.Contains(t, human, "first on PATH")
+}
+
+// TestInventoryOfAnUnpackedImage: a machine is probed by its files alone.
+func TestInventoryOfAnUnpackedImage(t *testing.T) {
+	dir := estate(t)
+	image := filepath.Join(dir, "machines", "kiosk-image")
+	status, out, errors := wexo(t, "inventory", "--root", image, "--kind", "image", "--output", "json")
+	require.Equal(t, 0, status, errors)
+	var got inventory.Inventory
+	require.NoError(t, json.Unmarshal([]byte(out), &got))
+	assert.Equal(t, "kiosk-image", got.Machine.Name)
+	assert.Equal(t, "image", got.Machine.Kind)
+	assert.Len(t, got.Installations, 8)
+	assert.Contains(t, got.FirstOnPath, inventory.OnPath{Tool: "python", Path: "/usr/local/bin/python3", Version: "3.13.1"})
+	status, _, errors = wexo(t, "inventory", "--root", filepath.Join(dir, "nowhere"))
+	assert.Equal(t, 3, status)
+	assert.Contains(t, errors, "no such folder")
 }
 
 // lines is a writer whose complete lines can be waited for.

@@ -1,0 +1,67 @@
+package report_test
+
+import (
+	"bytes"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/report"
+)
+
+// trace prints one tool of the first folder of a repository with the files.
+func trace(t *testing.T, files map[string]string, machines ...string) string {
+	t.Helper()
+	r, c := build(t, map[string]map[string]string{"moss-index": files}, machines...)
+	var out bytes.Buffer
+	require.NoError(t, report.TraceText(&out, report.Trace{Repository: "moss-index", Tool: r.Repositories[0].Folders[0].Tools[0], Findings: r.Findings}, c, report.Style{Width: 100}))
+	return out.String()
+}
+
+func TestTraceOfAPin(t *testing.T) {
+	assert.Equal(t, `Python in moss-index
+
+What the repository says
+  pin    .python-version:1:1  3.12  means >=3.12.0 <3.13.0
+  bound  pyproject.toml:2:20  >=3.11  means >=3.11.0
+  together they allow: >=3.12.0 <3.13.0
+
+What runs on bench  (the first line that names a version decides)
+  1 Override       no variable on this machine overrides it
+  ▶ Pin            3.12 (.python-version:1) → 3.12.4 at /opt/python/3.12.4/bin/python3
+  3 Inherited pin  none in the folders above
+  4 Baseline       the repository adopts none
+  5 Default        the user has none
+  6 First on PATH  not on PATH
+  The pin decides: Python 3.12.4 runs.
+`, trace(t, map[string]string{".python-version": "3.12\n", "pyproject.toml": "[project]\nrequires-python = \">=3.11\"\n"}, "bench"))
+}
+
+func TestTraceTellsWhatIsNotThere(t *testing.T) {
+	out := trace(t, map[string]string{".python-version": "3.11\n"}, "bench")
+	assert.Contains(t, out, "3.11 (.python-version:1) → not installed")
+	assert.Contains(t, out, "The pin decides, but nothing installed here fits it.")
+	assert.Contains(t, out, "What is wrong")
+
+	out = trace(t, map[string]string{"setup.py": ""}, "bench")
+	assert.Contains(t, out, "nothing: no file states a version")
+	assert.Contains(t, out, "Nothing decides, and this machine has no Python.")
+
+	out = trace(t, map[string]string{".gardenrc": "3.12\n", "setup.py": ""}, "bench")
+	assert.Contains(t, out, "medium certainty: the file names no tool; Python is the only one beside it")
+
+	out = trace(t, map[string]string{".python-version": "3.12\n", "pyproject.toml": "[project]\nrequires-python = \">=3.13\"\n"}, "bench")
+	assert.Contains(t, out, "These cannot hold together:\n    .python-version:1:1  3.12\n    pyproject.toml:2:20  >=3.13")
+	assert.Contains(t, out, "No version can satisfy the claims; by the pin, Python 3.12.4 runs.")
+
+	out = trace(t, map[string]string{".python-version": "garden-3.12\n"}, "bench")
+	assert.Contains(t, out, `the label "garden" is unknown`)
+	assert.Contains(t, out, "The version that would run cannot be told.")
+}
+
+func TestTraceOfSeveralMachines(t *testing.T) {
+	out := trace(t, map[string]string{".python-version": "3.12\n"}, "bench", "desk")
+	assert.Contains(t, out, "What runs on bench")
+	assert.Contains(t, out, "What runs on desk")
+}
