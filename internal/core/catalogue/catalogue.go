@@ -252,32 +252,3 @@ func (c *Catalogue) RulesFor(path string) []Use {
 
 // Known tells whether any rule reads a file with this base name.
 func (c *Catalogue) Known(base string) bool { return len(c.files[base]) > 0 }
-
-// VendorOf finds the vendor that a label in a pin names.
-func (t *Tool) VendorOf(label string) (string, bool) {
-	label = strings.ToLower(label)
-	if _, ok := t.Vendors[label]; ok {
-		return label, true
-	}
-	for name, v := range t.Vendors {
-		if slices.Contains(v.Labels, label) {
-			return name, true
-		}
-	}
-	return "", false
-}
-
-// VendorMade finds the vendor by what an installation says of its maker; the maker's own words where none is known.
-func (t *Tool) VendorMade(maker string) string {
-	names := make([]string, 0, len(t.Vendors))
-	for name := range t.Vendors {
-		names = append(names, name)
-	}
-	slices.Sort(names)
-	for _, name := range names {
-		if p := t.Vendors[name].Maker; p.Regexp != nil && p.MatchString(maker) {
-			return name
-		}
-	}
-	return maker
-}

@@ -170,13 +170,18 @@ func TestBadDataNamesFileAndLine(t *testing.T) {
 
 func TestVendors(t *testing.T) {
 	java := tool(t, "java")
-	for label, want := range map[string]string{"tem": "temurin", "Temurin": "temurin", "amzn": "corretto", "zulu": "zulu"} {
+	for label, want := range map[string]string{
+		"tem": "temurin", "Temurin": "temurin", "tmrn": "temurin", "corr": "corretto", "zulu": "zulu", "ms": "microsoft",
+		"graal": "graalvm", "lib": "liberica", "open": "openjdk", "adoptopenjdk": "temurin", "sap": "sapmachine",
+	} {
 		got, known := java.VendorOf(label)
 		assert.True(t, known, label)
-		assert.Equal(t, want, got)
+		assert.Equal(t, want, got, label)
 	}
-	_, known := java.VendorOf("gardenjdk")
-	assert.False(t, known)
+	for _, label := range []string{"gardenjdk", "ea", "lts", "ce", "fx", "slim", "beta", "xyz", ""} {
+		_, known := java.VendorOf(label)
+		assert.False(t, known, label)
+	}
 	assert.Equal(t, "temurin", java.VendorMade("Eclipse Adoptium"))
 	assert.Equal(t, "Garden Trust", java.VendorMade("Garden Trust"), "an unknown maker is kept")
 }
