@@ -102,8 +102,15 @@ func TestDemoContinuesAndStartsAnew(t *testing.T) {
 	assert.Equal(t, 0, status)
 	assert.NoFileExists(t, note)
 
+	require.NoError(t, os.Remove(filepath.Join(dir, ".wexo-demo")))
+	require.NoError(t, os.WriteFile(note, nil, 0o644))
+	status, out, errors := wexo(t, "demo", "--once", "--dir", dir)
+	assert.Equal(t, 0, status, errors)
+	assert.Contains(t, out, "26 repositories")
+	assert.NoFileExists(t, note, "a demo that was stopped half made is made anew")
+
 	mine := lay(t, map[string]string{"thesis.txt": "do not delete"})
-	status, _, errors := wexo(t, "demo", "--once", "--dir", mine, "--fresh")
+	status, _, errors = wexo(t, "demo", "--once", "--dir", mine, "--fresh")
 	assert.Equal(t, 2, status)
 	assert.Contains(t, errors, "not the demo's")
 	assert.FileExists(t, filepath.Join(mine, "thesis.txt"))

@@ -78,7 +78,9 @@ type demoEstate struct {
 	new       bool
 }
 
-// demoMark is a file that shows a folder was made by the demo, so that --fresh may empty it.
+// demoMark is a file that shows a folder holds a complete demo: laid out, filled and
+// surveyed. Beside it, the same name with -begun shows that the demo made the folder, so
+// that it may be emptied.
 const demoMark = ".wexo-demo"
 
 func prepareDemo(ctx context.Context, s Streams, dir string, fresh bool) (*demoEstate, error) {
@@ -154,7 +156,7 @@ func (d *demoEstate) lay() error {
 		}
 		d.machines = append(d.machines, inventory.NewMachine(inv, d.catalogue))
 	}
-	return os.WriteFile(filepath.Join(d.dir, demoMark), []byte("Made by: wexo demo\n"), 0o644)
+	return nil
 }
 
 func (d *demoEstate) inventories() string { return filepath.Join(d.dir, "inventories") }
@@ -189,6 +191,12 @@ func (d *demoEstate) survey(ctx context.Context) error {
 			return failed("survey: %v", err)
 		}
 		d.service.Jobs.Wait()
+	}
+	if ctx.Err() != nil {
+		return failed("the demo was stopped before it was complete; the next start begins anew")
+	}
+	if err := os.WriteFile(filepath.Join(d.dir, demoMark), []byte("Made by: wexo demo\n"), 0o644); err != nil {
+		return failed("%v", err)
 	}
 	return nil
 }

@@ -134,6 +134,16 @@ func TestFindings(t *testing.T) {
 	}
 }
 
+// TestTheNewestOfSeveralIsProposed: newest by the scheme's order, not by the letters.
+func TestTheNewestOfSeveralIsProposed(t *testing.T) {
+	inv := bench()
+	inv.Installations = append(inv.Installations, inventory.Installation{Tool: "java", Version: "8.0.402+6", Path: "/opt/java/8/bin/java", Home: "/opt/java/8", Health: "good"})
+	a := judge(t, map[string]string{".java-version": "11\n"}, day, inv)
+	require.Equal(t, []string{"toolchain-missing"}, classes(a))
+	assert.Contains(t, a.Findings[0].Message, "Nearest installed: 8.0.402+6 and 17.0.15+6 (debian).")
+	assert.Contains(t, a.Findings[0].Remedy, "change the pin in .java-version:1 to 17.0.15+6.")
+}
+
 func TestTheDateDecides(t *testing.T) {
 	files := map[string]string{".node-version": "22\n"}
 	assert.Empty(t, classes(judge(t, files, day.AddDate(0, -3, 0), bench())))

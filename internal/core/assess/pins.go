@@ -29,10 +29,11 @@ func (j *judge) missing(s Subject) {
 	if j.all(names(lacking)) {
 		who = "no machine has such an installation"
 	}
-	message := fmt.Sprintf("%s asks for %s, but %s: the pinned version cannot run there.", at(pin), asks(s, pin), who)
+	asked := asks(s, pin)
 	if pin.Alias != "" {
-		message = strings.Replace(message, ", but", fmt.Sprintf(" (%s on %s), but", pin.Set, date(j.in.Day)), 1)
+		asked += fmt.Sprintf(" (%s on %s)", pin.Set, date(j.in.Day))
 	}
+	message := fmt.Sprintf("%s asks for %s, but %s: the pinned version cannot run there.", at(pin), asked, who)
 	if nearest == "" {
 		message += fmt.Sprintf(" No %s is installed there at all.", s.Tool.Title)
 	} else {
@@ -49,11 +50,14 @@ func (j *judge) missing(s Subject) {
 		Message: message, Evidence: evidence(pin), Remedy: remedy + "."}, "")
 }
 
-// nearest lists the installed versions next to what the pin asks for, and the one
-// that most of the lacking machines have, of those that fit the other claims.
+// nearest lists the installed versions next to what the pin asks for, and of those that
+// the bounds admit and that are supported the one that most of the lacking machines
+// have, the newest of several.
 func (j *judge) nearest(s Subject, pin resolve.Asked, lacking []resolve.Resolution) (listed, best string) {
 	var order []string
 	machines, usable := map[string][]string{}, map[string]int{}
+	var bestNumber version.Version
+	numbers := map[string]version.Version{}
 	for _, m := range j.in.Machines {
 		if !slices.Contains(names(lacking), m.Name()) {
 			continue
@@ -65,15 +69,16 @@ func (j *judge) nearest(s Subject, pin resolve.Asked, lacking []resolve.Resoluti
 			}
 			machines[text] = append(machines[text], m.Name())
 			l := s.Tool.LineOf(in.Number)
-			if j.allowed(s, in.Number) && (l == nil || !l.EndedOn(j.in.Day)) && in.Number.Numbers() > 0 {
+			if j.allowed(s, in.Number) && (l == nil || !l.EndedOn(j.in.Day)) {
 				usable[in.Version]++
+				numbers[in.Version] = in.Number
 			}
 		}
 	}
 	listed = j.byMachines(order, machines, len(lacking) == 1)
 	for v, n := range usable {
-		if best == "" || n > usable[best] || n == usable[best] && v > best {
-			best = v
+		if best == "" || n > usable[best] || n == usable[best] && numbers[v].Compare(bestNumber) > 0 {
+			best, bestNumber = v, numbers[v]
 		}
 	}
 	return listed, best
@@ -138,8 +143,8 @@ func (j *judge) unpinned(s Subject) Finding {
 		Evidence: []Evidence{{File: use.File}}, Remedy: remedy + "."}
 }
 
-// recommended is the line to move to: supported for longest among those that the
-// bounds admit, one that some machine has before one that none has.
+// recommended is the line to move to: the newest supported one that the bounds admit and
+// that does not end soon, one that some machine has before one that none has.
 func (j *judge) recommended(s Subject) *catalogue.Line {
 	bounds := version.All(s.Tool.Scheme())
 	for _, b := range s.Bounds() {

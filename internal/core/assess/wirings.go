@@ -30,14 +30,14 @@ func (j *judge) insideWiring(s Subject, w resolve.Asked) {
 		if j.repo.Ref != "" {
 			return // a committed tree does not hold what is made on the machine
 		}
-		j.report(Finding{Class: InterpreterDangling, Folder: s.Folder, Tool: s.Tool.Name, Machines: names(s.Resolutions),
+		j.report(Finding{Class: InterpreterDangling, Folder: s.Folder, Tool: s.Tool.Name, Machines: j.editing(),
 			Message: fmt.Sprintf("%s points the editor at %s, and nothing is there: the editor falls back to another %s or refuses to start.",
 				at(w), w.Raw, s.Tool.Title),
 			Evidence: evidence(w), Remedy: fmt.Sprintf("Create it, or point %s at an installation.", at(w))}, "")
 		return
 	}
 	v, err := s.Tool.Scheme().Parse(w.Inside.Version)
-	if err != nil {
+	if err != nil || w.Serves == "editor" {
 		return
 	}
 	if against, differs := j.differs(s, v); differs {
@@ -51,7 +51,7 @@ func (j *judge) outsideWiring(s Subject, w resolve.Asked) {
 	known := map[string][]string{} // version to machines
 	var order []string
 	paths := map[string]string{}
-	var against resolve.Asked
+	against := map[string]resolve.Asked{} // by version
 	for _, m := range j.in.Machines {
 		if !runsEditors(m.Inventory.Machine.Kind) {
 			continue
@@ -68,14 +68,14 @@ func (j *judge) outsideWiring(s Subject, w resolve.Asked) {
 		if !differs {
 			continue
 		}
-		against = a
 		if known[in.Version] == nil {
 			order = append(order, in.Version)
+			against[in.Version] = a
 		}
 		known[in.Version], paths[in.Version] = append(known[in.Version], m.Name()), in.Path
 	}
 	for _, v := range order {
-		j.mismatch(s, w, against, known[v], v, paths[v])
+		j.mismatch(s, w, against[v], known[v], v, paths[v])
 	}
 	if len(dangling) > 0 {
 		j.report(Finding{Class: InterpreterDangling, Folder: s.Folder, Tool: s.Tool.Name, Machines: dangling,
@@ -133,6 +133,17 @@ func (j *judge) rewire(s Subject, w resolve.Asked, machines []string) string {
 // runsEditors tells whether people edit on machines of this kind.
 func runsEditors(kind string) bool {
 	return kind != "build-agent" && kind != "image" && kind != "server"
+}
+
+// editing names the machines on which people edit.
+func (j *judge) editing() []string {
+	var out []string
+	for _, m := range j.in.Machines {
+		if runsEditors(m.Inventory.Machine.Kind) {
+			out = append(out, m.Name())
+		}
+	}
+	return out
 }
 
 // overrides reports machines whose override beats the pin with another version.

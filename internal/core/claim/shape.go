@@ -89,7 +89,7 @@ func (r *Reader) readNamed(p *pass, file, folder, named string, lines []textLine
 		return
 	}
 	first := lines[0]
-	word, _, _ := strings.Cut(first.text, " ")
+	word := strings.Fields(first.text)[0]
 	tool, known := r.catalogue.Tool(named)
 	if !known {
 		if versionLike(word) {
@@ -111,7 +111,7 @@ func (r *Reader) readNamed(p *pass, file, folder, named string, lines []textLine
 func (r *Reader) readBare(p *pass, file, folder string, line textLine, beside []*catalogue.Tool) {
 	for part := range strings.FieldsFuncSeq(path.Base(file), func(c rune) bool { return c == '.' || c == '-' || c == '_' }) {
 		if tool, known := r.catalogue.Tool(part); known && fits(tool, line.text) {
-			p.claims = append(p.claims, shapeClaim(tool, file, folder, line.text, line, High, "the file's name holds the tool's"))
+			p.claims = append(p.claims, shapeClaim(tool, file, folder, line.text, line, High, ""))
 			return
 		}
 	}
