@@ -10,6 +10,7 @@ import { kindOf, kinds, plural } from "../words";
 
 type Row = Schemas["MatrixRow"];
 type Data = Schemas["Matrix"];
+type Overview = Schemas["Overview"];
 
 /** Repositories by tools. */
 export function Matrix() {
@@ -39,7 +40,12 @@ function Shown({ matrix }: { matrix: Data }) {
   const classes = params.getAll("class");
   const show = params.get("show");
   const words = params.get("q") ?? "";
-  const chips = useMemo(() => count(matrix), [matrix]);
+  const lens = useLens();
+  const overview = useQuery({
+    queryKey: ["overview", lens],
+    queryFn: () => data(api.GET("/api/overview", { params: { query: lens } })),
+  });
+  const chips = useMemo(() => count(matrix, overview.data), [matrix, overview.data]);
   const rows = useMemo(
     () => matrix.rows.filter((r) => keeps(r, matrix, classes, show, words)),
     [matrix, classes, show, words],
@@ -89,12 +95,12 @@ function Shown({ matrix }: { matrix: Data }) {
 }
 
 /** Cells by every class they have, or by their state where nothing is wrong. */
-function count(m: Data): { kind: string; severity: string; count: number }[] {
+function count(m: Data, overview: Overview | undefined): { kind: string; severity: string; count: number }[] {
   const found = new Map<string, { kind: string; severity: string; count: number }>();
   for (const row of m.rows) {
     for (const cell of row.cells) {
       for (const kind of cell.classes.length ? cell.classes : [cell.kind]) {
-        const severity = severityOf(kind);
+        const severity = severityOf(kind, overview);
         const at = found.get(kind) ?? { kind, severity, count: 0 };
         at.count++;
         found.set(kind, at);
@@ -105,12 +111,10 @@ function count(m: Data): { kind: string; severity: string; count: number }[] {
   return [...found.values()].sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind));
 }
 
-const warnings = new Set(["version-unknown", "support-ending", "pin-missing", "pin-floating", "override-lingering"]);
-
-/** A class's default severity; states where nothing is wrong are met. */
-function severityOf(kind: string): string {
-  if (["met", "unpinned", "absent"].includes(kind)) return kind === "met" ? "met" : "note";
-  return warnings.has(kind) ? "warning" : "error";
+/** The severity a class has in the overview; states where nothing is wrong have none of their own. */
+function severityOf(kind: string, overview: Overview | undefined): string {
+  const found = overview?.classes.find((c) => c.class === kind);
+  return found?.severity ?? (kind === "met" ? "met" : "note");
 }
 
 function keeps(row: Row, m: Data, classes: string[], show: string | null, words: string): boolean {
