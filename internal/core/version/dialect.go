@@ -1,6 +1,7 @@
 package version
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -9,17 +10,32 @@ import (
 // MaxRange is the longest text read as a range, in bytes.
 const MaxRange = 4096
 
-// dialect reads a range; fixed is its only scheme, NoScheme where it takes any.
+// dialect is what a file that adds a dialect provides.
 type dialect struct {
-	fixed Scheme
+	// own is the scheme that the dialect's versions follow.
+	own Scheme
+	// any tells whether versions of other schemes may be asked for in the same words.
+	any bool
+	// parse reads a range as a set of versions of the scheme.
 	parse func(s Scheme, raw string) (Set, error)
+	// read reads a version as strictly as the dialect's own tool does. nil: as the scheme does.
+	read func(raw string) (Version, error)
 }
 
 var dialects = map[string]dialect{
-	"plain":      {NoScheme, parsePlain},
-	"npm":        {Semver, parseNpm},
-	"pep440":     {PEP440, parsePEP440Range},
-	"go-minimum": {Go, parseMinimum},
+	"cargo":         {Semver, false, parseCargo, readCargo},
+	"cmake-minimum": {Numeric, true, parseCMake, nil},
+	"composer":      {Composer, false, parseComposerRange, nil},
+	"go-minimum":    {Go, true, parseMinimum, nil},
+	"hex":           {Semver, false, parseHex, readHex},
+	"image-tag":     {Semver, true, parseImageTag, nil},
+	"maven":         {Maven, true, parseMavenRange, nil},
+	"npm":           {Semver, false, parseNpm, readNpm},
+	"pep440":        {PEP440, false, parsePEP440Range, nil},
+	"plain":         {Semver, true, parsePlain, nil},
+	"pub":           {Semver, false, parsePub, readPub},
+	"rubygems":      {RubyGems, false, parseRubyGemsRange, nil},
+	"terraform":     {Semver, false, parseTerraform, readTerraform},
 }
 
 // DialectNames lists the dialects, sorted.
@@ -34,22 +50,20 @@ func DialectNames() []string {
 
 // ParseRange reads a range written in the dialect as a set of the scheme's versions.
 // A dialect with a scheme of its own is only read for that scheme; pass NoScheme for
-// "the dialect's own", which for plain is semver.
+// "the dialect's own", which for plain and image-tag is semver.
 func ParseRange(name string, s Scheme, raw string) (Set, error) {
-	d, ok := dialects[name]
-	if !ok {
-		return Set{}, fmt.Errorf("unknown dialect %q; known are %s", name, strings.Join(DialectNames(), ", "))
+	d, err := dialectNamed(name)
+	if err != nil {
+		return Set{}, err
 	}
 	if len(raw) > MaxRange {
 		return Set{}, fmt.Errorf("range of %d bytes is longer than %d", len(raw), MaxRange)
 	}
 	switch {
-	case s == NoScheme && d.fixed == NoScheme:
-		s = Semver
 	case s == NoScheme:
-		s = d.fixed
-	case d.fixed != NoScheme && d.fixed != s:
-		return Set{}, fmt.Errorf("the dialect %s is for %s versions, not %s", name, d.fixed, s)
+		s = d.own
+	case !d.any && d.own != s:
+		return Set{}, fmt.Errorf("the dialect %s is for %s versions, not %s", name, d.own, s)
 	}
 	set, err := d.parse(s, raw)
 	if err != nil {
@@ -58,60 +72,64 @@ func ParseRange(name string, s Scheme, raw string) (Set, error) {
 	return set, nil
 }
 
-// parsePlain reads what a version file holds: one version, or a partial one that
-// stands for everything below it (18, 3.11, 20.x). "*" and "x" stand for every release.
-func parsePlain(s Scheme, raw string) (Set, error) {
-	raw = strings.TrimPrefix(strings.TrimSpace(raw), "=")
-	if raw == "" {
-		return Set{}, errNumber
-	}
-	for {
-		short, wild := cutWildcard(raw)
-		if !wild {
-			break
-		}
-		raw = short
-	}
-	if raw == "*" || raw == "x" || raw == "X" {
-		return Releases(s), nil
-	}
-	v, err := s.Parse(raw)
+// ParseVersion reads a version as the dialect's own tool does, which may be stricter
+// than the scheme: npm takes no 1.2, Cargo no v1.2.3.
+func ParseVersion(name, raw string) (Version, error) {
+	d, err := dialectNamed(name)
 	if err != nil {
-		return Set{}, err
+		return Version{}, err
 	}
-	if v.exact {
-		return Exactly(v), nil
+	if d.read == nil || len(raw) > MaxLength {
+		return d.own.Parse(raw)
 	}
-	from, to, err := schemes[s].prefix(raw)
+	v, err := d.read(raw)
 	if err != nil {
-		return Set{}, err
+		return Version{}, fmt.Errorf("%q is not a version in the dialect %s: %w", raw, name, err)
 	}
-	return within(s, Interval{from, to}), nil
+	v.scheme = d.own
+	return v, nil
 }
 
-func cutWildcard(raw string) (string, bool) {
-	for _, end := range []string{".x", ".X", ".*"} {
-		if short, ok := strings.CutSuffix(raw, end); ok {
-			return short, true
-		}
+func dialectNamed(name string) (dialect, error) {
+	d, ok := dialects[name]
+	if !ok {
+		return d, fmt.Errorf("unknown dialect %q; known are %s", name, strings.Join(DialectNames(), ", "))
 	}
-	return raw, false
+	return d, nil
 }
 
-// parseMinimum reads a version that is the oldest one allowed.
-func parseMinimum(s Scheme, raw string) (Set, error) {
-	v, err := s.Parse(raw)
-	if err != nil {
-		return Set{}, err
+var errOperator = errors.New("a comparison such as >= is missing")
+
+// cutOperator splits the first of the operators that the text begins with off; "" where none does.
+func cutOperator(text string, operators ...string) (op, rest string) {
+	for _, op := range operators {
+		if rest, ok := strings.CutPrefix(text, op); ok {
+			return op, strings.TrimSpace(rest)
+		}
 	}
-	return AtLeast(v), nil
+	return "", text
+}
+
+// compared is the versions that stand to v as the operator says, by order alone.
+func compared(op string, v Version) Interval {
+	switch op {
+	case ">=":
+		return Interval{before(v), last}
+	case ">":
+		return Interval{after(v), last}
+	case "<=":
+		return Interval{first, after(v)}
+	case "<":
+		return Interval{first, before(v)}
+	}
+	return Interval{before(v), after(v)}
 }
 
 // Minimum reads a version of any scheme as "this or newer", as a language level does.
 func Minimum(s Scheme, raw string) (Set, error) {
-	from, _, err := schemes[s].prefix(strings.TrimSpace(raw))
+	from, _, err := schemes[s].line(strings.TrimSpace(raw))
 	if err != nil {
 		return parseMinimum(s, raw)
 	}
-	return within(s, Interval{from, last}).WithPrereleases(), nil
+	return full(s, Interval{s.before(from), last}), nil
 }

@@ -14,9 +14,16 @@ const (
 	tagWord   = 0x03
 )
 
-var errNumber = errors.New("a number is missing")
+// maxDigits is the longest number, so that its length fits a byte of the key.
+const maxDigits = 250
 
-// appendNumber writes decimal digits (any count up to 200) so that byte order is numeric order.
+var (
+	errNumber = errors.New("a number is missing")
+	errDigits = errors.New("a number has more than 250 digits")
+)
+
+// appendNumber writes decimal digits so that byte order is numeric order: how many
+// there are, then the digits, without leading zeros.
 func appendNumber(key []byte, digits string) []byte {
 	digits = trimZeros(digits)
 	key = append(key, byte(len(digits)))
@@ -26,6 +33,92 @@ func appendNumber(key []byte, digits string) []byte {
 func appendWord(key []byte, word string) []byte {
 	key = append(key, word...)
 	return append(key, 0)
+}
+
+// cutNumber reads what appendNumber wrote.
+func cutNumber(key string) (digits, rest string, ok bool) {
+	if key == "" || len(key) < 1+int(key[0]) {
+		return "", key, false
+	}
+	end := 1 + int(key[0])
+	if end == 1 {
+		return "0", key[1:], true
+	}
+	return key[1:end], key[end:], true
+}
+
+// cutWord reads what appendWord wrote.
+func cutWord(key string) (word, rest string) {
+	word, rest, _ = strings.Cut(key, "\x00")
+	return word, rest
+}
+
+// cutTag reads one byte of a key; 0 at its end.
+func cutTag(key string) (tag byte, rest string) {
+	if key == "" {
+		return 0, ""
+	}
+	return key[0], key[1:]
+}
+
+// appendIdentifiers writes dot-separated identifiers: numbers before words, a shorter list first.
+func appendIdentifiers(key []byte, list string) []byte {
+	for id := range strings.SplitSeq(list, ".") {
+		if allDigits(id) {
+			key = appendNumber(append(key, tagNumber), id)
+		} else {
+			key = appendWord(append(key, tagWord), id)
+		}
+	}
+	return append(key, tagEnd)
+}
+
+// cutIdentifiers reads what appendIdentifiers wrote.
+func cutIdentifiers(key string) (list, rest string) {
+	var ids []string
+	for {
+		tag, after := cutTag(key)
+		switch id := ""; tag {
+		case tagNumber:
+			id, key, _ = cutNumber(after)
+			ids = append(ids, id)
+		case tagWord:
+			id, key = cutWord(after)
+			ids = append(ids, id)
+		default:
+			return strings.Join(ids, "."), after
+		}
+	}
+}
+
+// appendNumbers writes a list of numbers of any length, without trailing zeros.
+func appendNumbers(key []byte, numbers []string) []byte {
+	for _, n := range numbers[:significant(numbers)] {
+		key = appendNumber(append(key, tagNumber), n)
+	}
+	return append(key, tagEnd)
+}
+
+// cutNumbers reads what appendNumbers wrote; end tells whether the list's end was there.
+func cutNumbers(key string) (numbers []string, rest string, end bool) {
+	for {
+		tag, after := cutTag(key)
+		if tag != tagNumber {
+			return numbers, after, tag == tagEnd
+		}
+		n := ""
+		n, key, _ = cutNumber(after)
+		numbers = append(numbers, n)
+	}
+}
+
+// significant is how many numbers stand before the trailing zeros; one at least.
+func significant(numbers []string) int {
+	n := len(numbers)
+	for n > 1 && trimZeros(numbers[n-1]) == "" {
+		n--
+	}
+	return n
 }
 
 // trimZeros drops leading zeros; zero itself becomes "".
@@ -44,10 +137,13 @@ func shown(digits string) string {
 	return "0"
 }
 
+func digit(c byte) bool  { return c >= '0' && c <= '9' }
+func letter(c byte) bool { return c|0x20 >= 'a' && c|0x20 <= 'z' }
+
 // cutDigits splits leading decimal digits off s.
 func cutDigits(s string) (digits, rest string) {
 	i := 0
-	for i < len(s) && s[i] >= '0' && s[i] <= '9' {
+	for i < len(s) && digit(s[i]) {
 		i++
 	}
 	return s[:i], s[i:]
@@ -66,11 +162,11 @@ func numbersOf(s string) (numbers []string, rest string, err error) {
 		if digits == "" {
 			return nil, s, errNumber
 		}
-		if len(digits) > 200 {
-			return nil, s, errors.New("a number has more than 200 digits")
+		if len(digits) > maxDigits {
+			return nil, s, errDigits
 		}
 		numbers = append(numbers, shown(digits))
-		if len(after) < 2 || after[0] != '.' || after[1] < '0' || after[1] > '9' {
+		if len(after) < 2 || after[0] != '.' || !digit(after[1]) {
 			return numbers, after, nil
 		}
 		s = after[1:]
@@ -99,25 +195,17 @@ func bumped(numbers []string) []string {
 
 // padded fills the numbers with zeros up to count and joins them.
 func padded(numbers []string, count int) string {
-	out := append([]string(nil), numbers...)
+	out := append(make([]string, 0, max(count, len(numbers))), numbers...)
 	for len(out) < count {
 		out = append(out, "0")
 	}
 	return strings.Join(out, ".")
 }
 
-// skipNumber cuts a number that appendNumber wrote off a key; "" where there is none.
-func skipNumber(key string) string {
-	if key == "" || len(key) < 1+int(key[0]) {
+// starred is the mark of a printed key: none for a whole one.
+func starred(whole bool) string {
+	if whole {
 		return ""
 	}
-	return key[1+int(key[0]):]
-}
-
-// skipNumbers cuts a tagged list of numbers with its end off a key.
-func skipNumbers(key string) string {
-	for key != "" && key[0] == tagNumber {
-		key = skipNumber(key[1:])
-	}
-	return strings.TrimPrefix(key, string(rune(tagEnd)))
+	return "*"
 }

@@ -2,121 +2,65 @@
 // Version in the order of its scheme, and a Set of versions made of intervals.
 //
 // The model in one example. Node.js numbers follow the scheme "semver", Python's
-// follow "pep440". Parsing turns the text into an order-preserving key: comparing
-// two keys byte by byte gives the scheme's order, so everything that comes after
-// parsing (compare, contains, intersect, newest) is the same code for every scheme:
+// follow "pep440". Parsing turns the text into a key whose bytes sort as the scheme
+// orders versions, so everything that comes after parsing (compare, contains,
+// intersect, newest) is the same code for every scheme:
 //
-//	a, _ := version.Semver.Parse("20.11.1")
+//	a, _ := version.Semver.Parse("20.11.1")        // key: 2"20" 2"11" 1"1" release
 //	r, _ := version.ParseRange("npm", version.Semver, "^20.9 || >=22")
-//	r.Contains(a)            // true
-//	both := r.Intersect(s)   // still a Set, prints as ">=20.9.0 <21.0.0"
+//	r.Contains(a)                                  // true
+//	s, _ := version.ParseRange("plain", version.Semver, "20")
+//	r.Intersect(s).String()                        // ">=20.9.0 <21.0.0"
 //
-// A range written in any dialect becomes a Set. Whether prereleases belong to it is
-// part of the set: it keeps one list of intervals for releases and one for
-// prereleases, so set laws hold for both.
+// Keys are prefix codes. What shares a prefix stands together in the order: all
+// versions of the number 20.11.1 with their prereleases, all local builds of one
+// Python version. A place in the order, a Cut, is therefore a key or the beginning of
+// one, with "before" or "after".
+//
+// A range written in any dialect becomes a Set. Which prereleases belong to it is part
+// of the set, not of the question: versions fall into a few classes (releases,
+// prereleases; for Python also post-releases and local builds), and a set keeps a list
+// of intervals for each class. So the laws of sets hold for all of them.
+//
+// A scheme is one file scheme_NAME.go with an entry in the table schemes; a dialect is
+// one file dialect_NAME.go with an entry in the table dialects.
 package version
 
 import (
 	"cmp"
-	"fmt"
-	"slices"
 	"strings"
 )
-
-// Scheme is an order of versions. The zero value orders nothing and parses nothing.
-type Scheme uint8
-
-// The schemes. Numbers are not stored anywhere; names are.
-const (
-	NoScheme Scheme = iota
-	Semver
-	PEP440
-	Java
-	Go
-)
-
-// scheme is what a file that adds a scheme provides.
-type scheme struct {
-	name string
-	// parse reads a whole version.
-	parse func(raw string) (parsed, error)
-	// prefix gives the versions that a partial version names (18, 3.11) as two
-	// keys: from the first (inclusive) to the second (exclusive).
-	prefix func(raw string) (from, to Cut, err error)
-	// floor gives, for the key of a release, the key before its prereleases; other keys
-	// stay as they are.
-	floor func(key string) string
-}
-
-// parsed is a version after reading: its order key, its canonical text, whether it
-// is a prerelease, and how many leading numbers were written.
-type parsed struct {
-	key        string
-	text       string
-	prerelease bool
-	numbers    int
-	exact      bool // names one version even in a version file
-}
-
-var schemes = [...]scheme{
-	NoScheme: {floor: func(key string) string { return key }},
-	Semver:   {"semver", parseSemver, prefixSemver, floorSemver},
-	PEP440:   {"pep440", parsePEP440, prefixPEP440, floorPEP440},
-	Java:     {"java", parseJava, prefixJava, floorJava},
-	Go:       {"go", parseGo, prefixGo, floorGo},
-}
-
-// SchemeNamed finds a scheme by its name in the catalogue.
-func SchemeNamed(name string) (Scheme, bool) {
-	for s, d := range schemes {
-		if d.name == name && d.parse != nil {
-			return Scheme(s), true
-		}
-	}
-	return NoScheme, false
-}
-
-// SchemeNames lists the schemes, sorted.
-func SchemeNames() []string {
-	var names []string
-	for _, d := range schemes[1:] {
-		names = append(names, d.name)
-	}
-	slices.Sort(names)
-	return names
-}
-
-func (s Scheme) String() string { return schemes[s].name }
 
 // MaxLength is the longest text read as a version, in bytes.
 const MaxLength = 256
 
-// Parse reads one version of the scheme.
-func (s Scheme) Parse(raw string) (Version, error) {
-	d := &schemes[s]
-	if d.parse == nil {
-		return Version{}, fmt.Errorf("version %q: no scheme given", raw)
-	}
-	if len(raw) > MaxLength {
-		return Version{}, fmt.Errorf("version of %d bytes is longer than %d", len(raw), MaxLength)
-	}
-	p, err := d.parse(raw)
-	if err != nil {
-		return Version{}, fmt.Errorf("%q is not a %s version: %w", raw, d.name, err)
-	}
-	return Version{scheme: s, key: p.key, text: p.text, prerelease: p.prerelease, numbers: uint8(min(p.numbers, 255)), exact: p.exact}, nil
-}
-
-// Version is one version in the order of its scheme. It is comparable with ==
-// only for identical spellings; use Compare for order. The zero value is no version.
+// Version is one version in the order of its scheme. It is comparable with == only for
+// identical spellings; use Compare for order. The zero value is no version. A Version
+// is never changed after it is made and may be shared.
 type Version struct {
-	key        string
+	key        string // its first ordered bytes give the order; the rest tells equal spellings apart
 	text       string
+	ordered    uint16
 	scheme     Scheme
+	class      class
 	prerelease bool
 	exact      bool
 	numbers    uint8
 }
+
+// class is the list of a set's intervals that a version is looked up in.
+type class uint8
+
+// The classes. Most schemes have the first two only.
+const (
+	released class = iota
+	early          // a prerelease
+	third          // Python: a post-release; Composer: a branch
+	fourth         // Python: a prerelease of a post-release
+	fifth          // Python: a local build
+	sixth          // Python: a local build of a prerelease
+	classes
+)
 
 // IsZero tells whether v is no version.
 func (v Version) IsZero() bool { return v.scheme == NoScheme }
@@ -136,24 +80,36 @@ func (v Version) Numbers() int { return int(v.numbers) }
 // Exact tells whether v, written in a version file, names one version and not a line.
 func (v Version) Exact() bool { return v.exact }
 
+// order is the part of the key that the scheme's order knows.
+func (v Version) order() string { return v.key[:v.ordered] }
+
 // Compare orders two versions of one scheme: -1, 0 or 1. It allocates nothing.
 func (v Version) Compare(w Version) int {
 	if v.scheme != w.scheme {
 		return cmp.Compare(v.scheme, w.scheme)
 	}
-	return strings.Compare(v.key, w.key)
+	return strings.Compare(v.order(), w.order())
 }
 
 // Newest returns the newest of the versions that the set contains, and its index; -1 where none is.
 func Newest(set Set, versions []Version) (Version, int) {
-	best := -1
+	return best(set, versions, func(order int) bool { return order > 0 })
+}
+
+// Oldest returns the oldest of the versions that the set contains, and its index; -1 where none is.
+func Oldest(set Set, versions []Version) (Version, int) {
+	return best(set, versions, func(order int) bool { return order < 0 })
+}
+
+func best(set Set, versions []Version, better func(order int) bool) (Version, int) {
+	at := -1
 	for i, v := range versions {
-		if set.Contains(v) && (best < 0 || v.Compare(versions[best]) > 0) {
-			best = i
+		if set.Contains(v) && (at < 0 || better(v.Compare(versions[at]))) {
+			at = i
 		}
 	}
-	if best < 0 {
+	if at < 0 {
 		return Version{}, -1
 	}
-	return versions[best], best
+	return versions[at], at
 }
