@@ -1,8 +1,6 @@
 package cli
 
 import (
-	"bufio"
-	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -13,43 +11,73 @@ import (
 )
 
 func newSatisfies(s Streams) *cobra.Command {
-	var stdin bool
+	var stdin, why bool
+	var scheme string
 	cmd := &cobra.Command{
 		Use:   "satisfies DIALECT RANGE VERSION…",
 		Short: "Tell which versions are in a range",
-		Long: "Prints the versions that are in the range, one a line; exit status 1 where none is.\nDialects: " +
-			strings.Join(version.DialectNames(), ", ") + ".\n" +
+		Long: "Prints the versions that are in the range, one a line; exit status 1 where none is. With --why, tells of the\n" +
+			"others on standard error why they are not.\nDialects: " + strings.Join(version.DialectNames(), ", ") + ".\n" +
 			"With --stdin, reads JSON lines {\"dialect\",\"range\",\"version\"} and answers each.",
+		Example: "  wexo satisfies npm '^18.17 || >=20.5' 18.16.1 20.11.1\n  wexo satisfies --scheme java plain 17 17.0.2 21 --why",
 		RunE: func(_ *cobra.Command, args []string) error {
 			if stdin {
-				return answer(s, satisfiesLine)
+				return answerLines(s, newSatisfiesAnswer)
 			}
 			if len(args) < 3 {
 				return usage("wexo satisfies DIALECT RANGE VERSION…")
 			}
-			set, err := version.ParseRange(args[0], version.NoScheme, args[1])
+			set, read, err := rangeOf(args[0], scheme, args[1])
 			if err != nil {
 				return usage("%v", err)
 			}
-			any := false
-			for _, raw := range args[2:] {
-				v, err := set.Scheme().Parse(raw)
-				if err != nil {
-					return usage("%v", err)
-				}
-				if set.Contains(v) {
-					any = true
-					fmt.Fprintln(s.Out, raw)
-				}
-			}
-			if !any {
-				return &exitError{status: exitFindings}
-			}
-			return nil
+			return printMembers(s, set, read, args[2:], why)
 		},
 	}
 	cmd.Flags().BoolVar(&stdin, "stdin", false, "answer JSON lines from standard input")
+	cmd.Flags().BoolVar(&why, "why", false, "tell why a version is not in the range")
+	cmd.Flags().StringVar(&scheme, "scheme", "", "the order of the versions, for dialects that take any; default: the dialect's own")
 	return cmd
+}
+
+// rangeOf reads a range, and gives the way to read versions for it: strictly as the
+// dialect does, unless a scheme is named.
+func rangeOf(dialect, schemeName, raw string) (version.Set, func(string) (version.Version, error), error) {
+	scheme, read := version.NoScheme, func(raw string) (version.Version, error) { return version.ParseVersion(dialect, raw) }
+	if schemeName != "" {
+		known := false
+		if scheme, known = version.SchemeNamed(schemeName); !known {
+			return version.Set{}, nil, unknownScheme(schemeName)
+		}
+		read = scheme.Parse
+	}
+	set, err := version.ParseRange(dialect, scheme, raw)
+	return set, read, err
+}
+
+func unknownScheme(name string) error {
+	return fmt.Errorf("unknown scheme %q; known are %s", name, strings.Join(version.SchemeNames(), ", "))
+}
+
+func printMembers(s Streams, set version.Set, read func(string) (version.Version, error), raws []string, why bool) error {
+	found := false
+	for _, raw := range raws {
+		v, err := read(raw)
+		if err != nil {
+			return usage("%v", err)
+		}
+		reason := set.Explain(v)
+		if reason == "" {
+			found = true
+			fmt.Fprintln(s.Out, raw)
+		} else if why {
+			fmt.Fprintf(s.Err, "%s is %s.\n", raw, reason)
+		}
+	}
+	if !found {
+		return &exitError{status: exitFindings}
+	}
+	return nil
 }
 
 func newOrder(s Streams) *cobra.Command {
@@ -59,16 +87,17 @@ func newOrder(s Streams) *cobra.Command {
 		Short: "Sort versions, oldest first",
 		Long: "Prints the versions sorted, oldest first.\nSchemes: " + strings.Join(version.SchemeNames(), ", ") + ".\n" +
 			"With --stdin, reads JSON lines {\"scheme\",\"a\",\"b\"} and answers each.",
+		Example: "  wexo order pep440 3.13.0rc2 3.9.18 3.13.0\n  wexo order java 1.8.0_292 17.0.9+9 11.0.2",
 		RunE: func(_ *cobra.Command, args []string) error {
 			if stdin {
-				return answer(s, orderLine)
+				return answerLines(s, newOrderAnswer)
 			}
 			if len(args) < 2 {
 				return usage("wexo order SCHEME VERSION…")
 			}
 			scheme, ok := version.SchemeNamed(args[0])
 			if !ok {
-				return usage("unknown scheme %q; known are %s", args[0], strings.Join(version.SchemeNames(), ", "))
+				return usage("%v", unknownScheme(args[0]))
 			}
 			type written struct {
 				version.Version
@@ -91,65 +120,4 @@ func newOrder(s Streams) *cobra.Command {
 	}
 	cmd.Flags().BoolVar(&stdin, "stdin", false, "answer JSON lines from standard input")
 	return cmd
-}
-
-// answer writes one JSON line for each line read.
-func answer(s Streams, line func(data []byte) (any, error)) error {
-	in := bufio.NewScanner(s.In)
-	in.Buffer(nil, 1<<20)
-	out := bufio.NewWriterSize(s.Out, 1<<16)
-	e := json.NewEncoder(out)
-	e.SetEscapeHTML(false)
-	for in.Scan() {
-		if len(strings.TrimSpace(in.Text())) == 0 {
-			continue
-		}
-		value, err := line(in.Bytes())
-		if err != nil {
-			value = map[string]string{"error": err.Error()}
-		}
-		if err := e.Encode(value); err != nil {
-			return failed("%v", err)
-		}
-	}
-	if err := in.Err(); err != nil {
-		return failed("reading standard input: %v", err)
-	}
-	return out.Flush()
-}
-
-func satisfiesLine(data []byte) (any, error) {
-	var q struct{ Dialect, Range, Version string }
-	if err := json.Unmarshal(data, &q); err != nil {
-		return nil, err
-	}
-	set, err := version.ParseRange(q.Dialect, version.NoScheme, q.Range)
-	if err != nil {
-		return nil, err
-	}
-	v, err := set.Scheme().Parse(q.Version)
-	if err != nil {
-		return nil, err
-	}
-	return map[string]bool{"satisfies": set.Contains(v)}, nil
-}
-
-func orderLine(data []byte) (any, error) {
-	var q struct{ Scheme, A, B string }
-	if err := json.Unmarshal(data, &q); err != nil {
-		return nil, err
-	}
-	scheme, ok := version.SchemeNamed(q.Scheme)
-	if !ok {
-		return nil, fmt.Errorf("unknown scheme %q", q.Scheme)
-	}
-	a, err := scheme.Parse(q.A)
-	if err != nil {
-		return nil, err
-	}
-	b, err := scheme.Parse(q.B)
-	if err != nil {
-		return nil, err
-	}
-	return map[string]int{"order": a.Compare(b)}, nil
 }

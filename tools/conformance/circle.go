@@ -102,7 +102,7 @@ func beginnings(text string) []string {
 	var out []string
 	for i := 1; i < len(text); i++ {
 		if strings.IndexByte(".-", text[i]) >= 0 || text[i-1] >= '0' && text[i-1] <= '9' != (text[i] >= '0' && text[i] <= '9') {
-			out = append(out, text[:i], text[:i]+"-1", text[:i]+"-alpha", text[:i]+"-sp")
+			out = append(out, text[:i], text[:i]+"-1", text[:i]+"-alpha", text[:i]+"-sp", text[:i]+".0")
 		}
 	}
 	return append(out, text+"-1", text+"-alpha")

@@ -4,6 +4,8 @@ import (
 	"regexp"
 	"strings"
 
+	hashicorp "github.com/hashicorp/go-version"
+
 	"wexo/internal/core/version"
 )
 
@@ -34,12 +36,12 @@ func all() []reference {
 	}
 }
 
-var starInside = regexp.MustCompile(`\*[0-9]|[0-9]\*|\*\*`)
+var starInside = regexp.MustCompile(`\*[^ .|]|[0-9A-Za-z-]\*`)
 
 // npmStar: npm strikes a star out wherever it stands, and reads what is left.
 func npmStar(q question, _, ours string) string {
 	if ours == "error" && starInside.MatchString(q.x) {
-		return "a star next to a digit, which npm strikes out"
+		return "a star inside a version, which npm strikes out"
 	}
 	return ""
 }
@@ -57,8 +59,8 @@ func pythonJunk(q question, _, ours string) string {
 	switch {
 	case ours == "error" && pythonSpelling.MatchString(q.x):
 		return "=== with a text that is no version, of which the library fails by chance"
-	case pythonEpoch.MatchString(q.x):
-		return "an epoch before .*, which the library lost until its release 24"
+	case pythonEpoch.MatchString(q.x), strings.Contains(q.x+q.y, "!") && (strings.Contains(q.x, ".*") || strings.Contains(q.x, "~=")):
+		return "an epoch together with .* or ~=, which the library lost until its release 24"
 	case pythonCompatible.MatchString(q.x):
 		return "~= with a prerelease in a spelling that is not the normal one"
 	}
@@ -84,6 +86,9 @@ var mavenPlain = regexp.MustCompile(`^[!-~]+$`)
 
 // mavenJunk: Maven takes any text for a version, brackets and spaces and nothing at all.
 func mavenJunk(q question, _, ours string) string {
+	if strings.TrimSpace(q.x) != q.x || strings.TrimSpace(q.y) != q.y {
+		return "spaces around the text, which Maven cuts off before it asks"
+	}
 	if ours != "error" {
 		return ""
 	}
@@ -92,7 +97,7 @@ func mavenJunk(q question, _, ours string) string {
 		if rest := mavenRestriction.ReplaceAllString(q.x, ""); strings.ContainsAny(rest, "[](),") && strings.Trim(rest, ", ") != "" {
 			return "a bracket or a comma inside a version"
 		}
-		if trimmed := strings.TrimSpace(q.x); trimmed == "" || !strings.HasPrefix(trimmed, "[") && !strings.HasPrefix(trimmed, "(") && strings.ContainsAny(trimmed, "[]()") {
+		if trimmed := strings.TrimSpace(q.x); trimmed == "" || !strings.HasPrefix(trimmed, "[") && !strings.HasPrefix(trimmed, "(") && strings.ContainsAny(trimmed, "[](),") {
 			return "a bracket or a comma inside a version"
 		}
 		texts = append(strings.FieldsFunc(q.x, func(r rune) bool { return strings.ContainsRune("[](),", r) }), q.y)
@@ -127,7 +132,9 @@ func composerJunk(q question, _, ours string) string {
 	switch {
 	case hugeNumber.MatchString(q.x) && ours == "error":
 		return "a range from a number that PHP counts as a fraction"
-	case ours == "error" && strings.Contains(strings.ToLower(q.x+q.y), "dev-"):
+	case q.kind == "range" && composerInverted(q.x):
+		return "a range that holds nothing, which the library joins to the one beside it"
+	case ours == "error" && strings.Contains(strings.ToLower(q.x+q.y), "dev"):
 		return "a branch without a name, or with a space in it"
 	}
 	return ""
@@ -138,6 +145,18 @@ var (
 	signed      = regexp.MustCompile(`(^|[-.])-\d+(\.|$|\+|,| )`)
 	zeroNumber  = regexp.MustCompile(`[-.]0\d+(\.|$|\+|,| )`)
 )
+
+// composerInverted tells whether one of several alternatives holds nothing.
+func composerInverted(text string) bool {
+	alternatives := strings.FieldsFunc(text, func(r rune) bool { return r == '|' })
+	for _, a := range alternatives {
+		set, err := version.ParseRange("composer", version.Composer, strings.TrimSpace(a))
+		if err == nil && set.IsEmpty() && len(alternatives) > 1 {
+			return true
+		}
+	}
+	return false
+}
 
 func terraformJunk(q question, theirs, ours string) string {
 	text := q.x + " " + q.y
@@ -154,15 +173,19 @@ func terraformJunk(q question, theirs, ours string) string {
 	return ""
 }
 
-var prereleases = regexp.MustCompile(`-?[A-Za-z~-][0-9A-Za-z~-]*(\.[0-9A-Za-z~-]+)*|-[0-9][0-9A-Za-z~-]*(\.[0-9A-Za-z~-]+)*`)
-
 // terraformCircle tells whether one prerelease in the range continues the version's, or
 // the other way round.
 func terraformCircle(q question) bool {
-	v := strings.TrimPrefix(prereleases.FindString(q.y), "-")
-	for _, p := range prereleases.FindAllString(q.x, -1) {
-		p = strings.TrimPrefix(p, "-")
-		if v != "" && p != v && (strings.HasPrefix(p, v+".") || strings.HasPrefix(v, p+".")) {
+	v, err := hashicorp.NewVersion(q.y)
+	if err != nil || v.Prerelease() == "" {
+		return false
+	}
+	for clause := range strings.SplitSeq(q.x, ",") {
+		w, err := hashicorp.NewVersion(strings.TrimLeft(strings.TrimSpace(clause), "<>=!~ "))
+		if err != nil || w.Prerelease() == v.Prerelease() {
+			continue
+		}
+		if strings.HasPrefix(w.Prerelease(), v.Prerelease()+".") || strings.HasPrefix(v.Prerelease(), w.Prerelease()+".") {
 			return true
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
@@ -170,7 +171,7 @@ func (j *judge) recommended(s Subject) *catalogue.Line {
 func (j *judge) has(s Subject, machine string, set version.Set) bool {
 	for _, m := range j.in.Machines {
 		if m.Name() == machine {
-			return m.Newest(s.Tool.Name, set, "") != nil
+			return m.Newest(s.Tool.Name, set, inventory.Build{}) != nil
 		}
 	}
 	return false
@@ -274,7 +275,7 @@ func (j *judge) picksDiffer(s Subject, a, b resolve.Asked) {
 	var machines []string
 	var first, second string
 	for _, m := range j.in.Machines {
-		x, y := m.Newest(s.Tool.Name, a.Set, a.Vendor), m.Newest(s.Tool.Name, b.Set, b.Vendor)
+		x, y := m.Newest(s.Tool.Name, a.Set, a.Build()), m.Newest(s.Tool.Name, b.Set, b.Build())
 		if x == nil || y == nil || x == y {
 			continue
 		}

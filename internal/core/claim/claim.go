@@ -98,6 +98,9 @@ type Wanted struct {
 	Set     version.Set
 	Alias   string // a name such as lts; Set is then to be looked up
 	Vendor  string // as the catalogue names it
+	Variant string // what it is built against: otp-27
+	Package string // runtime or kit, where the text names one
+	Arch    string // a processor, where the text names one
 	Unknown string // a label that no vendor or variant has
 	System  bool   // "whatever the system has"
 }

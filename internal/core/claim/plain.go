@@ -10,12 +10,12 @@ import (
 
 var (
 	labelFirst = regexp.MustCompile(`^([A-Za-z][A-Za-z_+]*?(?:-[A-Za-z][A-Za-z_+]*?)*?)[-_@]?v?(\d[\w.+-]*)$`)
-	labelLast  = regexp.MustCompile(`^v?(\d[\d._+]*)-([A-Za-z][\w.+-]*)$`)
 	numberLike = regexp.MustCompile(`^[=v]*\d+(\.(\d+|[xX*]))*([-._+]?[0-9A-Za-z][\w.+-]*)?$`)
 )
 
 // wantPlain reads the text of a version file: a version, part of one, a name, with
-// a vendor's label before or after the number.
+// labels before or after the number: a vendor, what it is built against, a kind of
+// package, a processor.
 func wantPlain(t *catalogue.Tool, raw string) (Wanted, error) {
 	raw = strings.TrimSpace(raw)
 	if strings.EqualFold(raw, "system") {
@@ -24,41 +24,71 @@ func wantPlain(t *catalogue.Tool, raw string) (Wanted, error) {
 	if t.IsAlias(raw) {
 		return Wanted{Alias: raw}, nil
 	}
-	if m := labelLast.FindStringSubmatch(raw); m != nil {
-		if vendor, known := t.VendorOf(m[2]); known {
-			set, err := version.ParseRange("plain", t.Scheme(), m[1])
-			return Wanted{Set: set, Vendor: vendor}, err
-		}
-	}
 	set, err := version.ParseRange("plain", t.Scheme(), raw)
-	if err == nil && !(len(t.Vendors) > 0 && labelLast.MatchString(raw) && !strings.HasSuffix(strings.ToLower(raw), "-ea")) {
+	l, labelErr := version.Separate(t.Scheme(), raw)
+	if labelErr != nil {
+		return Wanted{Set: set}, err
+	}
+	if err == nil && !needsLabels(t, l) {
 		return Wanted{Set: set}, nil
 	}
-	if m := labelFirst.FindStringSubmatch(raw); m != nil {
-		w, labelErr := labelled(t, m[1], m[2], err)
-		if i := strings.LastIndexAny(raw, "-@"); labelErr != nil && i > 0 { // a label with digits: openj9-17
-			return labelled(t, raw[:i], strings.TrimPrefix(raw[i+1:], "v"), err)
-		}
-		return w, labelErr
-	}
-	if m := labelLast.FindStringSubmatch(raw); m != nil {
-		return labelled(t, m[2], m[1], err)
-	}
-	return Wanted{}, err
+	return labelled(t, l)
 }
 
-func labelled(t *catalogue.Tool, label, number string, err error) (Wanted, error) {
-	set, parseErr := version.ParseRange("plain", t.Scheme(), number)
-	if parseErr != nil {
-		return Wanted{Unknown: label}, err
+// needsLabels tells whether a text that is a version as a whole is still better read as
+// a number with labels: where vendors build the tool, or it says what it was built against.
+func needsLabels(t *catalogue.Tool, l version.Labelled) bool {
+	if len(t.Vendors) > 0 {
+		return l.After != ""
 	}
-	if isName(t, label) {
-		return Wanted{Set: set}, nil
+	for _, label := range l.Labels() {
+		if label.Kind == version.BuiltAgainst {
+			return true
+		}
 	}
-	if vendor, known := t.VendorOf(label); known {
-		return Wanted{Set: set, Vendor: vendor}, nil
+	return false
+}
+
+func labelled(t *catalogue.Tool, l version.Labelled) (Wanted, error) {
+	set, err := version.ParseRange("plain", t.Scheme(), l.Number)
+	w := Wanted{Set: set}
+	for _, side := range []string{l.Before, l.After} {
+		if text := strings.Trim(side, "-_@ =/:"); text != "" && !strings.EqualFold(text, "v") && !w.vendor(t, text) {
+			w.labels(t, version.Labelled{After: side}.Labels())
+		}
 	}
-	return Wanted{Set: set, Unknown: label}, nil
+	return w, err
+}
+
+// vendor takes a whole label for the tool's own name or for a vendor's.
+func (w *Wanted) vendor(t *catalogue.Tool, text string) bool {
+	if isName(t, text) {
+		return true
+	}
+	vendor, known := t.VendorOf(text)
+	if known {
+		w.Vendor = vendor
+	}
+	return known
+}
+
+func (w *Wanted) labels(t *catalogue.Tool, labels []version.Label) {
+	for _, label := range labels {
+		switch label.Kind {
+		case version.BuiltAgainst:
+			w.Variant = strings.ToLower(label.Text)
+		case version.Architecture:
+			w.Arch = label.Of
+		case version.KitLabel:
+			w.Package = "kit"
+		case version.RuntimeLabel:
+			w.Package = "runtime"
+		case version.OtherLabel:
+			if !w.vendor(t, label.Text) && w.Unknown == "" {
+				w.Unknown = label.Text
+			}
+		}
+	}
 }
 
 func isName(t *catalogue.Tool, label string) bool {

@@ -77,10 +77,10 @@ func TestFollowedPaths(t *testing.T) {
 func TestNewestAndNearest(t *testing.T) {
 	m := machine(t)
 	any := version.Releases(version.PEP440)
-	assert.Equal(t, "3.12.4", m.Newest("python", any, "").Version, "a broken installation is not chosen")
+	assert.Equal(t, "3.12.4", m.Newest("python", any, inventory.Build{}).Version, "a broken installation is not chosen")
 	set, err := version.ParseRange("plain", version.PEP440, "3.11.9")
 	require.NoError(t, err)
-	assert.Nil(t, m.Newest("python", set, ""))
+	assert.Nil(t, m.Newest("python", set, inventory.Build{}))
 	var near []string
 	for _, in := range m.Nearest("python", set) {
 		near = append(near, in.Version)

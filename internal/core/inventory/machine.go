@@ -52,14 +52,24 @@ func (m *Machine) Name() string { return m.Inventory.Machine.Name }
 // Installed lists a tool's installations, newest first.
 func (m *Machine) Installed(tool string) []*Installed { return m.byTool[tool] }
 
-// Newest is the newest working installation in the set, of the vendor where one is asked for; nil where none is.
-func (m *Machine) Newest(tool string, set version.Set, vendor string) *Installed {
+// Build is what a pin may ask of an installation beside its number; what is empty is free.
+type Build struct{ Vendor, Variant, Package, Arch string }
+
+// Newest is the newest working installation in the set, of the build that is asked for; nil where none is.
+func (m *Machine) Newest(tool string, set version.Set, build Build) *Installed {
 	for _, in := range m.byTool[tool] {
-		if set.Contains(in.Number) && in.Health != "broken" && (vendor == "" || in.Vendor == vendor) {
+		if set.Contains(in.Number) && in.Health != "broken" && build.fits(in.Installation) {
 			return in
 		}
 	}
 	return nil
+}
+
+// fits tells whether an installation is such a build. What an inventory does not tell
+// of an installation is taken to fit, but for the vendor and the variant.
+func (b Build) fits(in Installation) bool {
+	return (b.Vendor == "" || in.Vendor == b.Vendor) && (b.Variant == "" || in.Variant == b.Variant) &&
+		(b.Package != "kit" || in.Package != "runtime") && (b.Arch == "" || in.Arch == "" || in.Arch == b.Arch)
 }
 
 // Nearest gives the installed versions next to a set: the newest below it and the oldest

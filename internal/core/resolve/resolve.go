@@ -102,7 +102,7 @@ func (r *Resolution) override(s *Subject, m *inventory.Machine, day time.Time) {
 		return
 	}
 	a := ask(claim.Claim{Raw: o.Raw, Dialect: "plain", Role: claim.Pin}, s.Tool, day)
-	in := m.Newest(s.Tool.Name, a.Set, a.Vendor)
+	in := m.Newest(s.Tool.Name, a.Set, a.Build())
 	r.add(rung, in, stateOf(in))
 }
 
@@ -154,14 +154,14 @@ func choose(s *Subject, a Asked, pins []Asked, m *inventory.Machine) (*inventory
 		in, _ := m.At(s.Tool.Name, first.Path)
 		return in, stateOf(in)
 	}
-	set, vendor := together(a, pins)
-	in := m.Newest(s.Tool.Name, set, vendor)
+	set, build := together(a, pins)
+	in := m.Newest(s.Tool.Name, set, build)
 	return in, stateOf(in)
 }
 
 // together narrows a pin by the other pins of its folder, as long as something is left.
-func together(a Asked, pins []Asked) (version.Set, string) {
-	set, vendor := a.Set, a.Vendor
+func together(a Asked, pins []Asked) (version.Set, inventory.Build) {
+	set, build := a.Set, a.Build()
 	for _, b := range pins {
 		if b.Err != nil || b.Unknown != "" {
 			continue
@@ -169,11 +169,11 @@ func together(a Asked, pins []Asked) (version.Set, string) {
 		if both := set.Intersect(b.Set); !both.IsEmpty() {
 			set = both
 		}
-		if vendor == "" {
-			vendor = b.Vendor
+		if build.Vendor == "" {
+			build.Vendor = b.Vendor
 		}
 	}
-	return set, vendor
+	return set, build
 }
 
 func (r *Resolution) byDefault(s *Subject, m *inventory.Machine, day time.Time) {
@@ -189,7 +189,7 @@ func (r *Resolution) byDefault(s *Subject, m *inventory.Machine, day time.Time) 
 		r.Ladder = append(r.Ladder, rung)
 		return
 	}
-	in := m.Newest(s.Tool.Name, a.Set, a.Vendor)
+	in := m.Newest(s.Tool.Name, a.Set, a.Build())
 	state := Unpinned
 	if in == nil {
 		state, rung.Note = "", "no installation fits it"
@@ -210,7 +210,7 @@ func (r *Resolution) onPath(s *Subject, m *inventory.Machine) {
 	if p.Shim {
 		rung.Note = "a shim: it passes the call on"
 		if in == nil && err == nil {
-			in = m.Newest(s.Tool.Name, version.Exactly(number), "")
+			in = m.Newest(s.Tool.Name, version.Exactly(number), inventory.Build{})
 		}
 	}
 	if in == nil && err != nil {

@@ -10,6 +10,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
 	"wexo/internal/core/version"
 )
 
@@ -28,6 +29,11 @@ type Asked struct {
 	claim.Wanted
 	Floating bool
 	Err      error // the text could not be read; the set is then empty
+}
+
+// Build is what the claim asks of an installation beside its number.
+func (a Asked) Build() inventory.Build {
+	return inventory.Build{Vendor: a.Vendor, Variant: a.Variant, Package: a.Package, Arch: a.Arch}
 }
 
 // Own tells whether the claim stands in the subject's own folder.
@@ -71,37 +77,17 @@ func (a Asked) Judges() bool {
 // Conflict is a smallest set of claims that cannot hold together; nil where all can.
 func (s *Subject) Conflict() []Asked {
 	var judging []Asked
+	var sets []version.Set
 	for _, a := range s.Claims {
 		if a.Judges() {
-			judging = append(judging, a)
+			judging, sets = append(judging, a), append(sets, a.Set)
 		}
 	}
-	if !s.Feasible().IsEmpty() || len(judging) == 0 {
-		return nil
+	var out []Asked
+	for _, i := range version.Contradiction(sets) {
+		out = append(out, judging[i])
 	}
-	for size := 1; size <= len(judging); size++ {
-		if found := emptyOf(judging, size, version.All(s.Tool.Scheme())); found != nil {
-			return found
-		}
-	}
-	return nil
-}
-
-// emptyOf finds size claims whose sets share nothing with each other inside within.
-func emptyOf(claims []Asked, size int, within version.Set) []Asked {
-	for i, a := range claims {
-		rest := within.Intersect(a.Set)
-		if size == 1 {
-			if rest.IsEmpty() {
-				return []Asked{a}
-			}
-			continue
-		}
-		if found := emptyOf(claims[i+1:], size-1, rest); found != nil {
-			return append([]Asked{a}, found...)
-		}
-	}
-	return nil
+	return out
 }
 
 // Subjects groups a reading by folder and tool, sorted. Names in pins are looked up on the day.

@@ -55,12 +55,12 @@ func (c Cut) side() int {
 }
 
 // below tells whether the key stands after the cut.
-func (c Cut) below(key string) bool {
-	switch {
-	case c.end != 0:
+func (c *Cut) below(key string) bool {
+	if c.end != 0 {
 		return c.end < 0
-	case c.after:
-		return c.key < key && !strings.HasPrefix(key, c.key)
+	}
+	if c.after && len(key) >= len(c.key) && key[:len(c.key)] == c.key { // in the block that c ends
+		return false
 	}
 	return c.key <= key
 }

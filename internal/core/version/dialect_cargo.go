@@ -32,8 +32,7 @@ func parseCargo(_ Scheme, raw string) (Set, error) {
 			named = append(named, semverNumbers(p.numbers))
 		}
 	}
-	out.lists[early] = intersect(out.lists[early], namedPrereleases(Interval{first, last}, named), early)
-	return out, nil
+	return out.put(early, intersect(out.list(early), namedPrereleases(Interval{first, last}, named), early)), nil
 }
 
 func isWild(s string) bool { return s == "*" || s == "x" || s == "X" }
@@ -53,12 +52,8 @@ func readCargo(raw string) (Version, error) {
 	if err == nil && v.numbers < 3 {
 		return v, errThree
 	}
-	if numbers, _ := cutThree(v.key); err == nil {
-		for _, n := range numbers {
-			if tooLarge(n, largest64) {
-				return v, errLarge
-			}
-		}
+	if err == nil && largerThan(v.key, largest64) {
+		return v, errLarge
 	}
 	return v, err
 }
@@ -66,11 +61,6 @@ func readCargo(raw string) (Version, error) {
 const largest64 = "18446744073709551615"
 
 var errLarge = errors.New("a number is larger than " + largest64)
-
-// tooLarge compares two numbers without leading zeros.
-func tooLarge(n, largest string) bool {
-	return len(n) > len(largest) || len(n) == len(largest) && n > largest
-}
 
 // readCargoPartial reads one to three numbers; a wildcard where no operator stands
 // makes the operator "=".

@@ -301,7 +301,7 @@ func composerComparison(text, stability string) (Set, error) {
 	v, err := readComposer(rest)
 	if err != nil {
 		name, ok := strings.CutSuffix(rest, "-dev")
-		if !ok || strings.Trim(name, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ-./") != "" {
+		if !ok || name == "" || strings.Trim(name, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ-./") != "" {
 			return Set{}, err
 		}
 		v = composerVersion{branch: name}
@@ -340,12 +340,16 @@ func composerNot(at Version) Set {
 
 func (v composerVersion) withStability(word string) composerVersion {
 	for tag, name := range composerStabilities {
-		if strings.EqualFold(name, word) && tag != composerDev {
-			v.stability, v.serial = tag, nil
-			return v
+		switch {
+		case !strings.EqualFold(name, word):
+		case tag == composerDev:
+			v.dev = true
+		case v.stability != 0:
+			v.behind = tag
+		default:
+			v.stability = tag
 		}
 	}
-	v.dev = true
 	return v
 }
 

@@ -9,9 +9,9 @@ import (
 // parseHex reads Elixir's requirements: comparisons joined by "and", which binds more
 // tightly, and "or". Prereleases are in the order like everything else.
 func parseHex(_ Scheme, raw string) (Set, error) {
-	words := hexWords(raw)
-	if len(words) == 0 {
-		return Set{}, errNumber
+	words, err := hexWords(raw)
+	if err != nil {
+		return Set{}, err
 	}
 	return hexSet(words)
 }
@@ -19,24 +19,29 @@ func parseHex(_ Scheme, raw string) (Set, error) {
 // hexOperators are the comparisons; "!" is an old spelling of !=.
 var hexOperators = []string{">=", "<=", "~>", "!=", "==", ">", "<", "!"}
 
+var errHexJoin = errors.New("comparisons are joined by and or or, with spaces around them")
+
 // hexWords splits at spaces and around operators.
-func hexWords(text string) []string {
+func hexWords(text string) ([]string, error) {
 	var words []string
 	for field := range strings.SplitSeq(text, " ") {
-		for field != "" {
-			op, _ := cutOperator(field, hexOperators...)
-			if op != "" {
-				words, field = append(words, op), field[len(op):]
-				continue
-			}
+		for whole := field; field != ""; {
 			n := 1
-			for n < len(field) && strings.IndexByte("<>~!=", field[n]) < 0 {
-				n++
+			if op, _ := cutOperator(field, hexOperators...); op != "" {
+				n = len(op)
+			} else {
+				for n < len(field) && strings.IndexByte("<>~!=", field[n]) < 0 {
+					n++
+				}
 			}
-			words, field = append(words, field[:n]), field[n:]
+			word := field[:n]
+			if (word == "and" || word == "or") && word != whole {
+				return nil, errHexJoin
+			}
+			words, field = append(words, word), field[n:]
 		}
 	}
-	return words
+	return words, nil
 }
 
 func hexSet(words []string) (Set, error) {
@@ -53,7 +58,7 @@ func hexSet(words []string) (Set, error) {
 		case rest[0] == "or":
 			out, group = out.Unite(group), All(Semver)
 		case rest[0] != "and":
-			return Set{}, errors.New("comparisons are joined by and or or")
+			return Set{}, errHexJoin
 		}
 		words = rest[1:]
 	}

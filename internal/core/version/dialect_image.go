@@ -20,5 +20,10 @@ func parseImageTag(s Scheme, raw string) (Set, error) {
 	if err != nil {
 		return Set{}, errors.New("the tag names no version")
 	}
+	if build, _ := cutDigits(strings.TrimPrefix(l.After, "_")); build != "" && l.After[0] == '_' { // tags have no +: 17.0.9_9
+		if set, err := parsePlain(s, l.Number+"+"+build); err == nil {
+			return set, nil
+		}
+	}
 	return parsePlain(s, l.Number)
 }

@@ -2,7 +2,6 @@ package version
 
 import (
 	"errors"
-	"slices"
 	"strings"
 )
 
@@ -35,23 +34,37 @@ func readNpm(raw string) (Version, error) {
 	case v.numbers < 3:
 		return v, errThree
 	}
-	numbers, _ := cutThree(v.key)
-	if slices.ContainsFunc(numbers, npmTooLarge) {
+	if largerThan(v.key, largestNpm) {
 		return v, errNpmLarge
 	}
 	return v, nil
 }
 
+// largerThan tells whether one of the three numbers of a key is larger than a limit.
+func largerThan(key, limit string) bool {
+	for range 3 {
+		n, rest, _ := cutNumber(key)
+		if tooLarge(n, limit) {
+			return true
+		}
+		key = rest
+	}
+	return false
+}
+
+// tooLarge compares two numbers without leading zeros.
+func tooLarge(n, limit string) bool {
+	return len(n) > len(limit) || len(n) == len(limit) && n > limit
+}
+
+// largestNpm is the largest number that JavaScript counts to exactly.
+const largestNpm = "9007199254740991"
+
 var (
 	errThree    = errors.New("it has fewer than three numbers")
 	errNpmSigns = errors.New("signs stand before the version")
-	errNpmLarge = errors.New("a number is larger than 9007199254740991")
+	errNpmLarge = errors.New("a number is larger than " + largestNpm)
 )
-
-func npmTooLarge(n string) bool {
-	const largest = "9007199254740991"
-	return len(n) > len(largest) || len(n) == len(largest) && n > largest
-}
 
 // npmComparators collects what the comparators of one alternative say together.
 type npmComparators struct {
@@ -69,7 +82,7 @@ func npmAlternative(text string) (*npmComparators, error) {
 		op, rest := npmOperator(fields[n])
 		for op != "" && n+1 < len(fields) && (rest == "" || rest == "=" && op[0] != '=') { // ">= 1.2": the operator stands alone
 			n++
-			op, rest = npmOperator(op + rest + fields[n])
+			op, rest = npmOperator(strings.TrimSuffix(op+rest, ">") + map[bool]string{true: ">"}[op == ">"] + fields[n])
 		}
 		if err := c.add(op, rest); err != nil {
 			return c, err
@@ -103,8 +116,11 @@ func withoutBuilds(text string) string {
 
 // everything tells whether the comparators leave no release out.
 func (c *npmComparators) everything() bool {
-	return len(c.named) == 0 && c.interval.To == last && c.interval.From.settled().compare(Semver.before("\x00\x00\x00\x02")) <= 0
+	return c.interval == Interval{first, last} && len(c.named) == 0
 }
+
+// npmZero is the place before 0.0.0.
+var npmZero = Cut{key: "\x00\x00\x00\x02", scheme: Semver}
 
 func (c *npmComparators) add(op, rest string) error {
 	p, err := readNpmPartial(rest, op)
@@ -118,6 +134,9 @@ func (c *npmComparators) addPartial(op string, p npmPartial) error {
 	i, err := npmComparator(op, p)
 	if err != nil {
 		return err
+	}
+	if i.From == npmZero && !(p.v && op == ">=") { // npm drops ">=0.0.0", and with it what it says of prereleases
+		i.From = first
 	}
 	c.narrow(i)
 	if p.pre != "" {
@@ -140,9 +159,7 @@ func (c *npmComparators) set() Set {
 	if c.interval.From.compare(c.interval.To) >= 0 {
 		return out
 	}
-	out = out.with(released, c.interval)
-	out.lists[early] = namedPrereleases(c.interval, c.named)
-	return out
+	return out.with(released, c.interval).put(early, namedPrereleases(c.interval, c.named))
 }
 
 // namedPrereleases is the prereleases in the interval that have the numbers of one that is named.
@@ -184,7 +201,8 @@ func npmOperator(field string) (op, rest string) {
 type npmPartial struct {
 	numbers []string
 	pre     string
-	signs   bool // signs other than one v stand before it
+	v       bool // one v stands before it
+	signs   bool // other signs do
 }
 
 func readNpmPartial(raw, op string) (npmPartial, error) {
@@ -213,7 +231,7 @@ func readNpmPartial(raw, op string) (npmPartial, error) {
 			return p, errors.New("it is neither a number nor a wildcard")
 		case len(part) > 1 && part[0] == '0':
 			return p, errLeading
-		case npmTooLarge(part):
+		case tooLarge(part, largestNpm):
 			return p, errNpmLarge
 		case open && lenient:
 		case open:
@@ -225,6 +243,7 @@ func readNpmPartial(raw, op string) (npmPartial, error) {
 	if len(p.numbers) == 3 {
 		p.pre = pre
 		// Of a whole version npm takes one v; of a partial one any mixture of v and =.
+		p.v = prefix == "v"
 		if p.signs = prefix != "" && prefix != "v"; p.signs && !lenient {
 			return p, errNpmSigns
 		}
@@ -255,7 +274,7 @@ func (p npmPartial) past() (Cut, error) {
 
 // npmEnd is the cut before everything with the numbers.
 func npmEnd(numbers []string) (Cut, error) {
-	if npmTooLarge(numbers[len(numbers)-1]) {
+	if tooLarge(numbers[len(numbers)-1], largestNpm) {
 		return last, errNpmLarge
 	}
 	return Semver.before(semverNumbers(numbers)), nil

@@ -100,7 +100,7 @@ func (v pep440Version) compared(op string) (Set, error) {
 		set := full(Interval{first, PEP440.before(own)})
 		if !v.prerelease() { // excludes prereleases of its own number too
 			for c := early; c < classes; c += 2 {
-				set.lists[c] = []Interval{{first, PEP440.before(base)}}
+				set = set.put(c, []Interval{{first, PEP440.before(base)}})
 			}
 		}
 		return set, nil
@@ -120,7 +120,7 @@ func (v pep440Version) above(own, base string) Set {
 	set := full(PEP440, Interval{PEP440.after(own), last})
 	for c := third; c < classes; c++ {
 		if c >= fifth || v.post == "" {
-			set.lists[c] = []Interval{{PEP440.after(base), last}}
+			set = set.put(c, []Interval{{PEP440.after(base), last}})
 		}
 	}
 	return set

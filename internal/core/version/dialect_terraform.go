@@ -33,7 +33,7 @@ func terraformConstraint(op string, v Version) Set {
 	i := compared(op, v)
 	set := None(Semver).with(released, i)
 	if v.prerelease {
-		set.lists[early] = namedPrereleases(i, []string{numberOf(v)})
+		set = set.put(early, namedPrereleases(i, []string{numberOf(v)}))
 	}
 	return set
 }
@@ -46,9 +46,7 @@ func terraformPessimistic(v Version) Set {
 		end = Semver.before(semverNumbers(bumped(written[:len(written)-1])))
 	}
 	if v.prerelease {
-		set := None(Semver)
-		set.lists[early] = namedPrereleases(Interval{before(v), end}, []string{numberOf(v)})
-		return set
+		return None(Semver).put(early, namedPrereleases(Interval{before(v), end}, []string{numberOf(v)}))
 	}
 	return None(Semver).with(released, Interval{before(v), end})
 }

@@ -13,7 +13,7 @@ func (s Set) Explain(v Version) string {
 	case s.IsEmpty():
 		return "in no range: nothing satisfies it"
 	}
-	list := s.lists[v.class]
+	list := s.list(v.class)
 	if len(list) == 0 || v.class != released && s.admitsReleaseOf(v) {
 		return "a " + className(v) + ", and the range admits none of its number"
 	}

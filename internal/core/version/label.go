@@ -33,7 +33,7 @@ type Label struct {
 	Kind LabelKind
 	Text string // as written
 	Tool string // for BuiltAgainst: otp
-	Of   string // for BuiltAgainst: 27
+	Of   string // for BuiltAgainst: 27; for Architecture: its usual name
 }
 
 var errNoVersion = errors.New("no number is in it")
@@ -42,27 +42,19 @@ var errNoVersion = errors.New("no number is in it")
 // announces a release (rc1, -beta.2, -ea) belongs to the number; other words do not.
 func Separate(s Scheme, raw string) (Labelled, error) {
 	for _, loose := range []bool{false, true} { // "openj9-17": a whole word before "go1.22": the end of one
-		for at := 0; at < len(raw); at++ {
+		for at := range len(raw) {
 			if !startsNumber(raw, at, loose) {
 				continue
 			}
-			end := at + len(numberAt(raw[at:]))
-			if _, err := parsePlain(s, numberText(raw[at:end])); err != nil {
-				end = at + len(coreAt(raw[at:]))
-				if _, err := parsePlain(s, raw[at:end]); err != nil {
-					continue
+			for _, end := range []int{at + len(numberAt(raw[at:])), at + len(coreAt(raw[at:]))} {
+				if _, err := parsePlain(s, raw[at:end]); err == nil {
+					return Labelled{raw[:at], raw[at:end], raw[end:]}, nil
 				}
 			}
-			l := Labelled{raw[:at], raw[at:end], raw[end:]}
-			l.Number = numberText(l.Number)
-			return l, nil
 		}
 	}
 	return Labelled{}, errNoVersion
 }
-
-// numberText is the number as schemes read it. Images write + as _, since tags have no +.
-func numberText(number string) string { return number }
 
 // startsNumber tells whether a number can start at a place: at the beginning or after
 // a separator, a v between them allowed; loosely also behind letters.
@@ -164,30 +156,28 @@ func announcementAt(text string) int {
 // Labels are the words before and after the number, each with what it says. A v, an
 // equals sign and separators alone say nothing.
 func (l Labelled) Labels() []Label {
+	return append(labelsIn(l.Before), labelsIn(l.After)...)
+}
+
+func labelsIn(side string) []Label {
 	var out []Label
-	for _, side := range []string{l.Before, l.After} {
-		words := strings.FieldsFunc(side, func(r rune) bool { return r < 128 && labelSeparator(byte(r)) })
-		for n := 0; n < len(words); n++ {
-			word := words[n]
-			if word == "v" || word == "V" {
-				continue
-			}
-			if n+1 < len(words) && digit(words[n+1][0]) && letters(word) { // otp-27
-				out = append(out, Label{Kind: BuiltAgainst, Text: word + "-" + words[n+1], Tool: strings.ToLower(word), Of: words[n+1]})
-				n++
-				continue
-			}
-			out = append(out, Label{Kind: kindOf(word), Text: word})
+	words := strings.FieldsFunc(side, func(r rune) bool { return r != '_' && r < 128 && labelSeparator(byte(r)) })
+	for n := 0; n < len(words); n++ {
+		word := strings.Trim(words[n], "_.")
+		switch {
+		case word == "" || strings.EqualFold(word, "v"):
+		case n+1 < len(words) && letters(word) && kindOf(strings.ToLower(word)) == OtherLabel && digit(words[n+1][0]) && words[n+1] != "386":
+			out = append(out, Label{Kind: BuiltAgainst, Text: word + "-" + words[n+1], Tool: strings.ToLower(word), Of: words[n+1]}) // otp-27
+			n++
+		default:
+			out = append(out, labelOf(word))
 		}
 	}
 	return out
 }
 
-// The words that the whole trade uses for processors, systems and kinds of packages.
+// labelKinds are the words that the whole trade uses for systems and kinds of packages.
 var labelKinds = map[string]LabelKind{
-	"amd64": Architecture, "x86": Architecture, "x64": Architecture, "i386": Architecture, "i686": Architecture, "386": Architecture,
-	"arm": Architecture, "arm64": Architecture, "aarch64": Architecture, "armhf": Architecture, "armv7": Architecture, "armv7l": Architecture,
-	"ppc64le": Architecture, "s390x": Architecture, "riscv64": Architecture, "universal": Architecture,
 	"jdk": KitLabel, "sdk": KitLabel, "devel": KitLabel, "kit": KitLabel,
 	"jre": RuntimeLabel, "runtime": RuntimeLabel,
 	"alpine": SystemLabel, "bookworm": SystemLabel, "bullseye": SystemLabel, "buster": SystemLabel, "trixie": SystemLabel, "jammy": SystemLabel, "focal": SystemLabel,
@@ -195,8 +185,21 @@ var labelKinds = map[string]LabelKind{
 	"slim": SystemLabel, "musl": SystemLabel, "glibc": SystemLabel, "windowsservercore": SystemLabel, "nanoserver": SystemLabel,
 }
 
-func kindOf(word string) LabelKind {
+// architectures are the names of processors, each with the one that Wexo uses.
+var architectures = map[string]string{
+	"amd64": "amd64", "x64": "amd64", "x86_64": "amd64", "arm64": "arm64", "aarch64": "arm64", "x86": "386", "i386": "386", "i686": "386", "386": "386",
+	"arm": "arm", "armhf": "arm", "armv6": "arm", "armv7": "arm", "armv7l": "arm", "ppc64le": "ppc64le", "s390x": "s390x", "riscv64": "riscv64", "universal": "universal",
+}
+
+func labelOf(word string) Label {
 	lower := strings.ToLower(word)
+	if name, ok := architectures[lower]; ok {
+		return Label{Kind: Architecture, Text: word, Of: name}
+	}
+	return Label{Kind: kindOf(lower), Text: word}
+}
+
+func kindOf(lower string) LabelKind {
 	if kind, ok := labelKinds[lower]; ok {
 		return kind
 	}

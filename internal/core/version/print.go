@@ -9,13 +9,14 @@ import (
 // releases, "none" for the empty set. Prereleases show only where a lower bound names
 // one, or where there is nothing else; Canonical tells everything.
 func (s Set) String() string {
-	for c, list := range s.lists {
+	for c := range schemes[s.scheme].classes {
+		list := s.list(c)
 		if len(list) == 0 {
 			continue
 		}
 		words := make([]string, len(list))
 		for n, i := range list {
-			if class(c) == released {
+			if c == released {
 				i.From = s.named(i.From)
 			}
 			words[n] = i.String()
@@ -71,7 +72,8 @@ var classNames = [...]string{early: "prereleases", third: "post-releases", fourt
 // local builds too, and = for this spelling only.
 func (s Set) Canonical() string {
 	var parts []string
-	for c, list := range s.lists {
+	for c := range schemes[s.scheme].classes {
+		list := s.list(c)
 		if len(list) == 0 {
 			continue
 		}
@@ -80,7 +82,7 @@ func (s Set) Canonical() string {
 			words[n] = i.print(Cut.marked)
 		}
 		text := strings.Join(words, " || ")
-		if class(c) != released {
+		if c != released {
 			text = classNames[c] + " " + text
 		}
 		parts = append(parts, text)

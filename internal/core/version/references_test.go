@@ -151,7 +151,7 @@ func TestVersionsAsValues(t *testing.T) {
 func TestMoreNpm(t *testing.T) {
 	for raw, want := range map[string]string{
 		"^0":                   "<1.0.0",
-		"^0.0":                 ">=0.0.0 <0.1.0",
+		"^0.0":                 "<0.1.0",
 		"^0.x":                 "<1.0.0",
 		"^1.x":                 ">=1.0.0 <2.0.0",
 		"~0":                   "<1.0.0",

@@ -27,6 +27,7 @@ type composerVersion struct {
 	numbers   []string
 	stability byte     // 0 where none is given
 	serial    []string // the numbers behind it
+	behind    byte     // a stability that a range adds behind a patch
 	dev       bool
 	branch    string
 	written   int // how many numbers were written
@@ -71,6 +72,9 @@ func (v composerVersion) key() string {
 			number(n)
 		}
 	}
+	if v.behind != 0 {
+		key = append(key, v.behind)
+	}
 	if v.dev {
 		key = append(key, composerDev)
 	}
@@ -95,6 +99,9 @@ func (v composerVersion) text() string {
 	text := strings.Join(v.numbers, ".")
 	if v.stability != 0 {
 		text += "-" + composerStabilities[v.stability] + strings.Join(v.serial, ".")
+	}
+	if v.behind != 0 {
+		text += "-" + composerStabilities[v.behind]
 	}
 	if v.dev {
 		text += "-dev"
@@ -365,7 +372,11 @@ func printComposer(key string) (text, mark string) {
 		case 0, composerEnd:
 			return v.shown(), starred(tag != 0)
 		default:
-			v.stability, into = tag, &v.serial
+			if v.stability != 0 {
+				v.behind = tag
+			} else {
+				v.stability, into = tag, &v.serial
+			}
 		}
 		key = after
 	}

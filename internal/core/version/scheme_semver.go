@@ -174,11 +174,17 @@ func cutThree(key string) (numbers []string, rest string) {
 }
 
 func settleSemver(key string) string {
-	numbers, rest := cutThree(key)
-	if len(numbers) < 3 || rest != "" && rest[0] == semverFinal {
+	rest := key
+	for range 3 {
+		if rest == "" || len(rest) < 1+int(rest[0]) {
+			return key
+		}
+		rest = rest[1+int(rest[0]):]
+	}
+	if rest != "" && rest[0] == semverFinal {
 		return key
 	}
-	return key[:len(key)-len(rest)] + string(rune(semverFinal))
+	return key[:len(key)-len(rest)] + "\x02"
 }
 
 // adjacentSemver: between 1.2.3 and 1.2.4 lies no release.

@@ -5,7 +5,39 @@ package version
 // after it is made and may be shared.
 type Set struct {
 	scheme Scheme
-	lists  [classes][]Interval
+	lists  [2][]Interval            // releases and prereleases
+	more   *[classes - 2][]Interval // the other classes, of the schemes that have them
+}
+
+// list is the intervals of one class.
+func (s *Set) list(c class) []Interval {
+	if c < third {
+		return s.lists[c]
+	}
+	return s.rare(c)
+}
+
+func (s *Set) rare(c class) []Interval {
+	if s.more == nil {
+		return nil
+	}
+	return s.more[c-third]
+}
+
+// put is the set with another list for one class.
+func (s Set) put(c class, list []Interval) Set {
+	switch {
+	case c < third:
+		s.lists[c] = list
+	case s.more != nil || len(list) > 0:
+		more := [classes - 2][]Interval{}
+		if s.more != nil {
+			more = *s.more
+		}
+		more[c-third] = list
+		s.more = &more
+	}
+	return s
 }
 
 // All contains every version of the scheme, prereleases included.
@@ -33,10 +65,10 @@ func (s Set) with(c class, i Interval) Set {
 	if c == released {
 		i = Interval{i.From.settled(), i.To.settled()}
 	}
-	if !i.vacant(c) {
-		s.lists[c] = []Interval{i}
+	if i.vacant(c) {
+		return s
 	}
-	return s
+	return s.put(c, []Interval{i})
 }
 
 // within is the versions of one interval that are no prereleases: releases, and
@@ -62,11 +94,11 @@ func full(s Scheme, i Interval) Set {
 // release of an interval too, those of the release it ends before not.
 func (s Set) WithPrereleases() Set {
 	for c := released; c+1 < schemes[s.scheme].classes; c += 2 {
-		list := make([]Interval, len(s.lists[c]))
-		for n, i := range s.lists[c] {
+		list := make([]Interval, len(s.list(c)))
+		for n, i := range s.list(c) {
 			list[n] = Interval{i.From.floor(), i.To.floor()}
 		}
-		s.lists[c+1] = list
+		s = s.put(c+1, list)
 	}
 	return s
 }
@@ -87,7 +119,7 @@ func (c Cut) floor() Cut {
 // WithoutPrereleases leaves prereleases out.
 func (s Set) WithoutPrereleases() Set {
 	for c := early; c < schemes[s.scheme].classes; c += 2 {
-		s.lists[c] = nil
+		s = s.put(c, nil)
 	}
 	return s
 }
@@ -96,11 +128,11 @@ func (s Set) WithoutPrereleases() Set {
 func (s Set) Scheme() Scheme { return s.scheme }
 
 // Contains tells whether v is in the set. It allocates nothing.
-func (s *Set) contains(v *Version) bool {
+func (s Set) Contains(v Version) bool {
 	if v.scheme != s.scheme {
 		return false
 	}
-	list := s.lists[v.class]
+	list := s.list(v.class)
 	for i := range list {
 		if !list[i].From.below(v.key) {
 			return false
@@ -112,13 +144,10 @@ func (s *Set) contains(v *Version) bool {
 	return false
 }
 
-// Contains tells whether v is in the set. It allocates nothing.
-func (s Set) Contains(v Version) bool { return s.contains(&v) }
-
 // IsEmpty tells whether no version is in the set.
 func (s Set) IsEmpty() bool {
-	for _, list := range s.lists {
-		if len(list) > 0 {
+	for c := range schemes[s.scheme].classes {
+		if len(s.list(c)) > 0 {
 			return false
 		}
 	}
@@ -141,7 +170,7 @@ func (s Set) Intersect(t Set) Set {
 		return out
 	}
 	for c := range schemes[s.scheme].classes {
-		out.lists[c] = intersect(s.lists[c], t.lists[c], c)
+		out = out.put(c, intersect(s.list(c), t.list(c), c))
 	}
 	return out
 }
@@ -156,7 +185,7 @@ func (s Set) Unite(t Set) Set {
 	}
 	out := Set{scheme: s.scheme}
 	for c := range schemes[s.scheme].classes {
-		out.lists[c] = unite(s.lists[c], t.lists[c], c)
+		out = out.put(c, unite(s.list(c), t.list(c), c))
 	}
 	return out
 }
@@ -165,7 +194,7 @@ func (s Set) Unite(t Set) Set {
 func (s Set) Complement() Set {
 	out := Set{scheme: s.scheme}
 	for c := range schemes[s.scheme].classes {
-		out.lists[c] = complement(s.lists[c], c)
+		out = out.put(c, complement(s.list(c), c))
 	}
 	return out
 }

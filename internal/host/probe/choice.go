@@ -185,7 +185,7 @@ func (p *probe) behindShim(ctx context.Context, tool *catalogue.Tool, at string,
 		if err != nil {
 			continue
 		}
-		if in := known.Newest(tool.Name, set, ""); in != nil {
+		if in := known.Newest(tool.Name, set, inventory.Build{}); in != nil {
 			return in.Version
 		}
 	}
