@@ -99,7 +99,7 @@ func (r reference) circular(pairs []pair) ([]bool, error) {
 
 // beginnings are a version's beginnings at its separators, plain and continued.
 func beginnings(text string) []string {
-	var out []string
+	out := []string{"0"}
 	for i := 1; i < len(text); i++ {
 		if strings.IndexByte(".-", text[i]) >= 0 || text[i-1] >= '0' && text[i-1] <= '9' != (text[i] >= '0' && text[i] <= '9') {
 			out = append(out, text[:i], text[:i]+"-1", text[:i]+"-alpha", text[:i]+"-sp", text[:i]+".0")

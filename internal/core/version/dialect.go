@@ -86,7 +86,6 @@ func ParseVersion(name, raw string) (Version, error) {
 	if err != nil {
 		return Version{}, fmt.Errorf("%q is not a version in the dialect %s: %w", raw, name, err)
 	}
-	v.scheme = d.own
 	return v, nil
 }
 

@@ -132,6 +132,9 @@ func composerCut(text string) Cut {
 	if err != nil {
 		return last
 	}
+	if v.dev && v.stability == 0 && len(v.numbers) == 4 { // nothing of the number comes before it
+		return Composer.before(composerLine(v.numbers))
+	}
 	return Composer.before(v.key())
 }
 
@@ -290,7 +293,6 @@ func composerHyphen(text string) (Set, bool, error) {
 	}
 	if len(q.numbers) > 2 || !q.stable() {
 		to := w.version()
-		to.scheme = Composer
 		return composerBounds(from, "").Intersect(composerOrdered(compared("<=", to))), true, nil
 	}
 	return composerBounds(from, q.high(len(q.numbers))), true, nil
@@ -315,7 +317,6 @@ func composerComparison(text, stability string) (Set, error) {
 		v.dev = true
 	}
 	at := v.version()
-	at.scheme = Composer
 	switch {
 	case equality:
 		return None(Composer).with(at.class, compared("=", at)), nil
@@ -323,6 +324,10 @@ func composerComparison(text, stability string) (Set, error) {
 		return composerNot(at), nil
 	case v.branch != "":
 		return None(Composer), nil
+	}
+	if op == "<" || op == ">=" {
+		cut := composerCut(at.text)
+		return composerOrdered(map[string]Interval{"<": {first, cut}, ">=": {cut, last}}[op]), nil
 	}
 	return composerOrdered(compared(op, at)), nil
 }

@@ -85,7 +85,6 @@ func hexComparison(op, raw string) (Set, error) {
 	case v.numbers < 3 && (op != "~>" || v.numbers < 2):
 		return Set{}, errThree
 	}
-	v.scheme = Semver
 	switch op {
 	case "!=", "!":
 		return full(Semver, compared("=", v)).Complement(), nil

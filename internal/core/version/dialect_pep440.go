@@ -72,7 +72,6 @@ func pep440Spelling(rest string) (Set, bool, error) {
 		return Set{}, false, err
 	}
 	v := parts.version()
-	v.scheme = PEP440
 	if !strings.EqualFold(v.text, rest) {
 		return None(PEP440), parts.prerelease(), nil
 	}

@@ -72,7 +72,7 @@ func readTerraform(raw string) (Version, error) {
 	if hasBuild && !terraformIdentifiers(build) {
 		return Version{}, errBuild
 	}
-	v := Version{text: padded(numbers, 3), numbers: uint8(len(numbers)), exact: len(numbers) == 3}
+	v := Version{scheme: Semver, text: padded(numbers, 3), numbers: uint8(len(numbers)), exact: len(numbers) == 3}
 	key := append(make([]byte, 0, 40), semverNumbers(numbers)...)
 	if tail == "" {
 		key = append(key, semverFinal)

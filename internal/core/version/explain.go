@@ -65,14 +65,14 @@ func gapReason(from, to Cut, v Version) string {
 	case to.end != 0:
 		return "not below the upper bound " + from.Text()
 	}
-	return fmt.Sprintf("in the gap between %s and %s", from.edge("below "), to.edge("from "))
-}
-
-func (c Cut) edge(word string) string {
-	if word == "below " && c.after || word == "from " && c.after {
-		return c.Text()
+	start, end := "from ", "to below "
+	if from.after {
+		start = "after "
 	}
-	return word + c.Text()
+	if to.after {
+		end = "up to "
+	}
+	return "in the gap " + start + from.Text() + " " + end + to.Text()
 }
 
 // Gap is what lies between two neighbouring intervals of a set.

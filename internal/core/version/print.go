@@ -131,8 +131,11 @@ func ParseSet(s Scheme, text string) (Set, error) {
 
 func (s Scheme) parseInterval(text string) (Interval, error) {
 	out := Interval{first, last}
-	if text == "*" {
+	switch text {
+	case "*":
 		return out, nil
+	case "":
+		return out, errNumber
 	}
 	for word := range strings.FieldsSeq(text) {
 		op, rest := cutOperator(word, ">=", "<=", ">", "<")

@@ -1,9 +1,8 @@
 package version
 
 import (
-	"encoding/json"
-	"os/exec"
-	"path/filepath"
+	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -12,176 +11,305 @@ import (
 	"pgregory.net/rapid"
 )
 
-var (
-	drawNumber = rapid.SampledFrom([]string{"0", "1", "2", "3", "10", "18", "20"})
-	drawPre    = rapid.SampledFrom([]string{"", "", "", "-alpha", "-beta.1", "-rc.2", "-0", "-1a"})
-	drawOp     = rapid.SampledFrom([]string{"", "^", "~", ">", "<", ">=", "<=", "=", "~>", "> "})
-)
-
-func drawVersion(t *rapid.T) string {
-	return drawNumber.Draw(t, "major") + "." + drawNumber.Draw(t, "minor") + "." + drawNumber.Draw(t, "patch") + drawPre.Draw(t, "pre")
+// written are ranges as people write them, a dialect a list. Properties draw from them
+// and change their numbers.
+var written = map[string][]string{
+	"npm": {"^1.2.3", "~1.2", ">=1.2.3 <2.1", "1 || 2.x || >=4", "1.2 - 2.3", "^1.2.3-beta.2", "<=2", ">1.2.3-rc.1 <1.2.4", "*", "=1.2.3", ">2 <1", "^0.0.3"},
+	"pep440": {">=3.1,<4", "~=3.1.2", "==3.1.*", "!=3.1.*,>=2", "==3.1.2", "!=3.1.2", ">3.1", "<3.1", ">=3.1a1", ">3.1a1", "<=3.1.post1", "===3.1", "==3.1+local", "~=1.2.post1",
+		"", ">1.2.post1", "<1.2.post1"},
+	"maven":         {"[1,2)", "(,1],[2,)", "[1.2]", "(1,2]", "1.2", "[1-alpha,1]", "(,1.2-beta-1)", "[1-sp,2-SNAPSHOT]"},
+	"rubygems":      {"~> 1.2", ">= 1.2, < 3", "!= 1.2", "~> 1.2.a", "= 1.2.3", "> 1.a", "<= 2.0.0.1"},
+	"cargo":         {"1.2", "=1.2.3", "~1.2.3", ">=1.2, <1.5", "1.*", "*", "^0.0.3", "1.2.3-rc.1", "<=1.2.3-a, >=1.2.3-a"},
+	"composer":      {"^1.2", "~1.2.3", "1.2.* | ^3", ">=1.2 <3", "1.2 - 2.3", "dev-main", "!=1.2", ">1.2@beta", "1.2-beta1", "*", "!=dev-main"},
+	"pub":           {"^1.2.3", ">=1.2.3 <2.0.0", "any", "1.2.3", "1.2.3+4", ">1.2.3-dev <1.2.3", "<=1.2.3+4"},
+	"hex":           {"~> 1.2", "~> 1.2.3", ">= 1.2.3 and < 2.0.0 or == 3.0.0", "!= 1.2.3", "> 1.2.3-rc.1"},
+	"terraform":     {"~> 1.2", ">= 1.2, != 1.3.0, < 2", "1.2.3-beta1", "~> 1.2.3-beta1", "!= 1.2.3-beta1", "> 1.2.3-beta1"},
+	"go-minimum":    {"1.2", "1.22", "1.22.1", "1.21rc1"},
+	"cmake-minimum": {"3.16", "3.16...3.28"},
+	"image-tag":     {"20.11-alpine3.19", "3-slim", "1.2.3-rc.1-slim"},
+	"plain":         {"1", "1.2", "1.2.3", "2.x", "*", "1.2.3-rc.1"},
 }
 
-func drawPartial(t *rapid.T) string {
-	switch rapid.IntRange(0, 5).Draw(t, "form") {
-	case 0:
-		return drawNumber.Draw(t, "major")
-	case 1:
-		return drawNumber.Draw(t, "major") + "." + drawNumber.Draw(t, "minor")
-	case 2:
-		return drawNumber.Draw(t, "major") + ".x"
-	case 3:
-		return rapid.SampledFrom([]string{"*", "1.*.*", "2.3.x"}).Draw(t, "wild")
-	}
-	return drawVersion(t)
-}
-
-func drawRange(t *rapid.T) string {
-	var alternatives []string
-	for range rapid.IntRange(1, 2).Draw(t, "alternatives") {
-		if rapid.IntRange(0, 4).Draw(t, "hyphen") == 0 {
-			alternatives = append(alternatives, drawPartial(t)+" - "+drawPartial(t))
+// renumbered is the text with small changes to its numbers.
+func renumbered(t *rapid.T, text string) string {
+	var b strings.Builder
+	for text != "" {
+		digits, rest := cutDigits(text)
+		if digits == "" {
+			b.WriteByte(text[0])
+			text = text[1:]
 			continue
 		}
-		var comparators []string
-		for range rapid.IntRange(1, 2).Draw(t, "comparators") {
-			comparators = append(comparators, drawOp.Draw(t, "op")+drawPartial(t))
+		if rapid.IntRange(0, 2).Draw(t, "change") == 0 {
+			digits = strconv.Itoa(rapid.IntRange(0, 4).Draw(t, "number"))
 		}
-		alternatives = append(alternatives, strings.Join(comparators, " "))
+		b.WriteString(digits)
+		text = rest
 	}
-	return strings.Join(alternatives, " || ")
+	return b.String()
 }
 
-func mustRange(t *rapid.T) Set {
-	raw := drawRange(t)
-	set, err := ParseRange("npm", Semver, raw)
-	if err != nil {
-		t.Fatalf("%q: %v", raw, err)
-	}
-	return set
-}
-
-// TestSetLaws: what the algebra says of sets holds for every version asked of them.
-func TestSetLaws(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		a, b := mustRange(t), mustRange(t)
-		v, err := Semver.Parse(drawVersion(t))
+// drawSet is a range of the dialect, perhaps turned inside out or joined with another.
+func drawSet(t *rapid.T, dialect string) Set {
+	for {
+		set, err := ParseRange(dialect, NoScheme, renumbered(t, rapid.SampledFrom(written[dialect]).Draw(t, "range")))
 		if err != nil {
-			t.Fatal(err)
+			continue
 		}
-		inA, inB := a.Contains(v), b.Contains(v)
-		check := func(law string, ok bool) {
-			if !ok {
-				t.Fatalf("%s fails for %s, %s and %s", law, a, b, v)
-			}
+		switch rapid.IntRange(0, 4).Draw(t, "turn") {
+		case 0:
+			return set.Complement()
+		case 1:
+			return set.Unite(drawSet(t, dialect))
 		}
-		check("intersection", a.Intersect(b).Contains(v) == (inA && inB))
-		check("union", a.Unite(b).Contains(v) == (inA || inB))
-		check("complement", a.Complement().Contains(v) == !inA)
-		check("De Morgan", a.Unite(b).Complement().Equal(a.Complement().Intersect(b.Complement())))
-		check("idempotence", a.Unite(a).Equal(a) && a.Intersect(a).Equal(a))
-		check("double complement", a.Complement().Complement().Equal(a))
-		check("subset", a.Intersect(b).SubsetOf(a) && a.SubsetOf(a.Unite(b)))
-		check("emptiness", !inA || !a.IsEmpty())
-	})
+		return set
+	}
 }
 
-// TestOrderIsTotal: comparing is antisymmetric and transitive in every scheme.
-func TestOrderIsTotal(t *testing.T) {
-	for scheme, list := range ordered {
-		var all []string
-		for _, group := range list {
-			all = append(all, strings.Split(group, "=")...)
+// drawMember is a version that the dialect's sets may contain.
+func drawMember(t *rapid.T, s Scheme) Version {
+	for {
+		group := rapid.SampledFrom(ordered[s]).Draw(t, "version")
+		if v, err := s.Parse(renumbered(t, rapid.SampledFrom(strings.Split(group, "=")).Draw(t, "spelling"))); err == nil {
+			return v
 		}
-		draw := rapid.SampledFrom(all)
-		rapid.Check(t, func(t *rapid.T) {
-			var v [3]Version
-			for i := range v {
-				var err error
-				if v[i], err = scheme.Parse(draw.Draw(t, "version")); err != nil {
+	}
+}
+
+// TestSetLaws: what the algebra says of sets holds for every version asked of them, in
+// every dialect.
+func TestSetLaws(t *testing.T) {
+	for _, dialect := range DialectNames() {
+		t.Run(dialect, func(t *testing.T) { rapid.Check(t, func(t *rapid.T) { checkSetLaws(t, dialect) }) })
+	}
+}
+
+func checkSetLaws(t *rapid.T, dialect string) {
+	a, b := drawSet(t, dialect), drawSet(t, dialect)
+	v := drawMember(t, a.Scheme())
+	inA, inB := a.Contains(v), b.Contains(v)
+	check := func(law string, ok bool) {
+		if !ok {
+			t.Fatalf("%s fails for %s and %s and %s", law, a.Canonical(), b.Canonical(), v)
+		}
+	}
+	check("intersection", a.Intersect(b).Contains(v) == (inA && inB))
+	check("union", a.Unite(b).Contains(v) == (inA || inB))
+	check("difference", a.Minus(b).Contains(v) == (inA && !inB))
+	check("complement", a.Complement().Contains(v) == !inA)
+	check("De Morgan", a.Unite(b).Complement().Equal(a.Complement().Intersect(b.Complement())))
+	check("idempotence", a.Unite(a).Equal(a) && a.Intersect(a).Equal(a))
+	check("absorption", a.Unite(a.Intersect(b)).Equal(a) && a.Intersect(a.Unite(b)).Equal(a))
+	check("double complement", a.Complement().Complement().Equal(a))
+	check("excluded middle", a.Unite(a.Complement()).Equal(All(a.Scheme())) && a.Intersect(a.Complement()).IsEmpty())
+	check("subset", a.Intersect(b).SubsetOf(a) && a.SubsetOf(a.Unite(b)) && (!a.SubsetOf(b) || !inA || inB))
+	check("emptiness", !inA || !a.IsEmpty())
+	check("explanation", (a.Explain(v) == "") == inA)
+	check("commutation", a.Intersect(b).Canonical() == b.Intersect(a).Canonical() && a.Unite(b).Canonical() == b.Unite(a).Canonical())
+}
+
+// TestSetsReadBack: the canonical form of any set reads back as that set.
+func TestSetsReadBack(t *testing.T) {
+	for _, dialect := range DialectNames() {
+		t.Run(dialect, func(t *testing.T) {
+			rapid.Check(t, func(t *rapid.T) {
+				a := drawSet(t, dialect).Intersect(drawSet(t, dialect))
+				text := a.Canonical()
+				again, err := ParseSet(a.Scheme(), text)
+				if err != nil {
 					t.Fatal(err)
 				}
+				if again.Canonical() != text || !again.Equal(a) {
+					t.Fatalf("%s reads back as %s", text, again.Canonical())
+				}
+				v := drawMember(t, a.Scheme())
+				if again.Contains(v) != a.Contains(v) {
+					t.Fatalf("%s, read back, differs on %s", text, v)
+				}
+			})
+		})
+	}
+}
+
+func TestNotASet(t *testing.T) {
+	for _, text := range []string{"", ">=", ">=x", "1.2.3.4", "local >=1.0.0", "prereleases", ">=1*x", "+*"} {
+		_, err := ParseSet(Semver, text)
+		assert.Error(t, err, text)
+	}
+	_, err := ParseSet(NoScheme, "*")
+	assert.Error(t, err)
+}
+
+// TestOrderIsTotal: comparing is antisymmetric and transitive in every scheme, equal
+// versions are interchangeable, and a version reads back from its own text.
+func TestOrderIsTotal(t *testing.T) {
+	for scheme := Semver; int(scheme) < len(schemes); scheme++ {
+		t.Run(scheme.String(), func(t *testing.T) {
+			rapid.Check(t, func(t *rapid.T) {
+				v := []Version{drawMember(t, scheme), drawMember(t, scheme), drawMember(t, scheme)}
+				if v[0].Compare(v[1]) != -v[1].Compare(v[0]) {
+					t.Fatalf("%s and %s are not antisymmetric", v[0], v[1])
+				}
+				if v[0].Compare(v[1]) == 0 && v[0].Compare(v[2]) != v[1].Compare(v[2]) {
+					t.Fatalf("%s and %s are equal, but not against %s", v[0], v[1], v[2])
+				}
+				slices.SortFunc(v, Version.Compare)
+				if v[0].Compare(v[2]) > 0 {
+					t.Fatalf("%s, %s and %s are not transitive", v[0], v[1], v[2])
+				}
+				again, err := scheme.Parse(v[0].String())
+				if err != nil || again.Compare(v[0]) != 0 {
+					t.Fatalf("%q reads back as %s (%v)", v[0], again, err)
+				}
+			})
+		})
+	}
+}
+
+// TestCutsAreOrdered: a version lies in the set from itself on, and nothing older does.
+func TestCutsAreOrdered(t *testing.T) {
+	for scheme := Semver; int(scheme) < len(schemes); scheme++ {
+		rapid.Check(t, func(t *rapid.T) {
+			v, w := drawMember(t, scheme), drawMember(t, scheme)
+			if AtLeast(v).Contains(w) != (w.Compare(v) >= 0) {
+				t.Fatalf("%s: %s and at least %s", scheme, w, v)
 			}
-			if v[0].Compare(v[1]) != -v[1].Compare(v[0]) {
-				t.Fatalf("%s and %s are not antisymmetric", v[0], v[1])
+			if LessThan(v).Contains(w) != (w.Compare(v) < 0) {
+				t.Fatalf("%s: %s and less than %s", scheme, w, v)
 			}
-			if v[0].Compare(v[1]) <= 0 && v[1].Compare(v[2]) <= 0 && v[0].Compare(v[2]) > 0 {
-				t.Fatalf("%s, %s and %s are not transitive", v[0], v[1], v[2])
+			if Exactly(v).Contains(w) != (w.Compare(v) == 0 && w.class == v.class) {
+				t.Fatalf("%s: %s and exactly %s", scheme, w, v)
 			}
 		})
 	}
 }
 
-// TestAgainstNpm compares ranges with npm's own reading, for generated ranges and versions.
-func TestAgainstNpm(t *testing.T) {
-	type question struct{ Range, Version string }
-	var questions []question
-	for seed := range 4000 {
-		gen := rapid.Custom(func(t *rapid.T) question { return question{drawRange(t), drawVersion(t)} })
-		questions = append(questions, gen.Example(seed))
-	}
-	input, err := json.Marshal(questions)
-	require.NoError(t, err)
-	npm, err := exec.LookPath("npm")
-	require.NoError(t, err, "npm is needed, as the README says")
-	real, err := filepath.EvalSymlinks(npm)
-	require.NoError(t, err)
-	cmd := exec.Command("node", "-e", `
-		const semver = require("module").createRequire(process.argv[1])("semver");
-		const list = JSON.parse(require("fs").readFileSync(0, "utf8"));
-		console.log(JSON.stringify(list.map(q => semver.satisfies(q.Version, q.Range))));`, real)
-	cmd.Stdin = strings.NewReader(string(input))
-	out, err := cmd.Output()
-	require.NoError(t, err)
-	var answers []bool
-	require.NoError(t, json.Unmarshal(out, &answers))
-	require.Len(t, answers, len(questions))
-	both := map[bool]int{}
-	for i, q := range questions {
-		set, err := ParseRange("npm", Semver, q.Range)
-		require.NoError(t, err)
-		v, err := Semver.Parse(q.Version)
-		require.NoError(t, err)
-		assert.Equal(t, answers[i], set.Contains(v), "%s in %q", q.Version, q.Range)
-		both[answers[i]]++
-	}
-	assert.Greater(t, both[true], 200, "enough questions should be answered yes")
-	assert.Greater(t, both[false], 200, "and no")
-}
-
-func FuzzParse(f *testing.F) {
-	for _, list := range ordered {
-		for _, group := range list {
-			f.Add(group)
+// TestSmallestContradiction: what is named cannot hold together, and would without any one of it.
+func TestSmallestContradiction(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var sets []Set
+		for range rapid.IntRange(1, 6).Draw(t, "count") {
+			sets = append(sets, drawSet(t, "npm"))
 		}
-	}
-	f.Fuzz(func(t *testing.T, raw string) {
-		for scheme := Semver; int(scheme) < len(schemes); scheme++ {
-			v, err := scheme.Parse(raw)
-			if err != nil {
-				continue
+		together := func(among []int) Set {
+			out := All(Semver)
+			for _, i := range among {
+				out = out.Intersect(sets[i])
 			}
-			if v.Compare(v) != 0 {
-				t.Fatalf("%s %q differs from itself", scheme, raw)
-			}
-			again, err := scheme.Parse(v.String())
-			if err != nil || again.Compare(v) != 0 {
-				t.Fatalf("%s %q prints as %q, which reads as another version (%v)", scheme, raw, v, err)
+			return out
+		}
+		everything := make([]int, len(sets))
+		for i := range everything {
+			everything[i] = i
+		}
+		found := Contradiction(sets)
+		if (found == nil) == together(everything).IsEmpty() {
+			t.Fatalf("found %v of %v", found, sets)
+		}
+		if found == nil {
+			return
+		}
+		if !together(found).IsEmpty() {
+			t.Fatalf("%v of %v can hold together", found, sets)
+		}
+		for n := range found {
+			if together(slices.Delete(slices.Clone(found), n, n+1)).IsEmpty() {
+				t.Fatalf("%v of %v is not the smallest", found, sets)
 			}
 		}
 	})
 }
 
-func FuzzParseRange(f *testing.F) {
-	for _, raw := range []string{"^1.2.3-beta || 2.x", "1 - 2", ">=3.9,<4,!=3.10.*", "~=1.4.2", "1.22", "*", "20.x"} {
+func TestContradictionNamesTheFirstSmallest(t *testing.T) {
+	var sets []Set
+	for _, raw := range []string{">=1", "^18", ">=16", "^20", "18.x", "^22"} {
+		set, err := ParseRange("npm", Semver, raw)
+		require.NoError(t, err)
+		sets = append(sets, set)
+	}
+	assert.Equal(t, []int{1, 3}, Contradiction(sets))
+	assert.Nil(t, Contradiction(sets[:3]))
+	assert.Nil(t, Contradiction(nil))
+	three := make([]Set, 3)
+	for i, raw := range []string{"18 || 20", "18 || 22", "20 || 22"} {
+		three[i], _ = ParseRange("npm", Semver, raw)
+	}
+	assert.Equal(t, []int{0, 1, 2}, Contradiction(three), "no two of them alone contradict each other")
+	assert.Equal(t, []int{1}, Contradiction([]Set{three[0], None(Semver)}))
+}
+
+// FuzzVersion: no text makes a parser panic, and what it reads prints and reads back.
+func FuzzVersion(f *testing.F) {
+	for scheme, list := range ordered {
+		for _, group := range list {
+			for _, raw := range strings.Split(group, "=") {
+				f.Add(uint8(scheme), raw)
+			}
+		}
+	}
+	f.Fuzz(func(t *testing.T, n uint8, raw string) {
+		scheme := Semver + Scheme(int(n)%(len(schemes)-1))
+		v, err := scheme.Parse(raw)
+		if err != nil {
+			return
+		}
+		if v.Compare(v) != 0 || !Exactly(v).Contains(v) {
+			t.Fatalf("%s %q differs from itself", scheme, raw)
+		}
+		again, err := scheme.Parse(v.String())
+		if err != nil || again.Compare(v) != 0 {
+			t.Fatalf("%s %q prints as %q, which reads as another version (%v)", scheme, raw, v, err)
+		}
+		text := Exactly(v).Canonical()
+		if len(text) > MaxLength/2 { // some print longer than they may be read
+			return
+		}
+		set, err := ParseSet(scheme, text)
+		if err != nil || !set.Contains(v) {
+			t.Fatalf("%s %q has the canonical form %q, which reads as another set (%v)", scheme, raw, text, err)
+		}
+	})
+}
+
+// FuzzRange: no text makes a reader panic, and what it reads is a set with a canonical form.
+func FuzzRange(f *testing.F) {
+	names := DialectNames()
+	for n, name := range names {
+		for _, raw := range written[name] {
+			f.Add(uint8(n), raw)
+		}
+	}
+	f.Fuzz(func(t *testing.T, n uint8, raw string) {
+		dialect := names[int(n)%len(names)]
+		set, err := ParseRange(dialect, NoScheme, raw)
+		if err != nil {
+			return
+		}
+		if !set.Intersect(set.Complement()).IsEmpty() {
+			t.Fatalf("%s %q meets its complement", dialect, raw)
+		}
+		if len(raw) > MaxLength/2 {
+			return
+		}
+		again, err := ParseSet(set.Scheme(), set.Canonical())
+		if err != nil || !again.Equal(set) {
+			t.Fatalf("%s %q has the canonical form %q, which reads as another set (%v)", dialect, raw, set.Canonical(), err)
+		}
+	})
+}
+
+// FuzzSeparate: taking labels off loses nothing.
+func FuzzSeparate(f *testing.F) {
+	for _, raw := range []string{"17.0.2-temurin", "temurin-17", "1.18.1-otp-27", "20.11-alpine3.19", "8u392-b08-jre", "go1.22rc1", "v1.2.3"} {
 		f.Add(raw)
 	}
 	f.Fuzz(func(t *testing.T, raw string) {
-		for _, dialect := range DialectNames() {
-			set, err := ParseRange(dialect, NoScheme, raw)
-			if err == nil && !set.Intersect(set.Complement()).IsEmpty() {
-				t.Fatalf("%s %q meets its complement", dialect, raw)
+		for scheme := Semver; int(scheme) < len(schemes); scheme++ {
+			l, err := Separate(scheme, raw)
+			if err == nil && l.String() != raw {
+				t.Fatalf("%s %q becomes %+v", scheme, raw, l)
 			}
+			l.Labels()
 		}
 	})
 }

@@ -44,7 +44,7 @@ func parseComposer(raw string) (Version, error) {
 }
 
 func (v composerVersion) version() Version {
-	out := Version{text: v.text(), numbers: uint8(v.written)}
+	out := Version{scheme: Composer, text: v.text(), numbers: uint8(v.written)}
 	switch {
 	case v.branch != "":
 		out.class, out.exact = third, true

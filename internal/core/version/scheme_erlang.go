@@ -6,14 +6,22 @@ import (
 )
 
 // Erlang's versions: any number of numbers (27.0.1, a branch 26.2.5.3), a candidate
-// behind a hyphen (28.0-rc1), the old R16B03. Missing numbers count as zero.
+// behind a hyphen (28.0-rc1). Missing numbers count as zero. The old R16B03-1 is read as
+// 16.1.3.1: its letter counts as a number.
 //
 // The key: the numbers without trailing zeros, then a candidate or dottedFinal.
 func parseErlang(raw string) (Version, error) {
 	s := strings.TrimSpace(raw)
 	s = strings.TrimPrefix(strings.TrimPrefix(s, "OTP-"), "OTP ")
+	if old, ok := strings.CutPrefix(s, "R"); ok {
+		v, err := readDotted(strings.TrimSuffix(oldErlang.Replace(old), "."), false)
+		v.text, v.exact = s, true
+		return v, err
+	}
 	return readDotted(s, false)
 }
+
+var oldErlang = strings.NewReplacer("A", ".0.", "B", ".1.", "-", ".")
 
 // The phases of a dotted version.
 const (
@@ -41,7 +49,7 @@ func readDotted(s string, wordsFollow bool) (Version, error) {
 	}) != "" {
 		return v, errDotted
 	}
-	if rest == "." || strings.HasSuffix(rest, "-") {
+	if rest != "" && strings.Trim(rest, ".-_+~") == "" || strings.HasSuffix(rest, "-") {
 		return v, errDotted
 	}
 	switch word := dottedFirst(rest); {

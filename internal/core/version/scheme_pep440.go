@@ -46,7 +46,7 @@ func (v pep440Version) version() Version {
 	order := v.key()
 	pre := v.prerelease()
 	return Version{
-		key: string(append(order, byte(len(v.release)))), ordered: uint16(len(order)), text: v.text(), class: v.class(),
+		scheme: PEP440, key: string(append(order, byte(len(v.release)))), ordered: uint16(len(order)), text: v.text(), class: v.class(),
 		prerelease: pre, numbers: uint8(len(v.release)), exact: len(v.release) > 2 || pre || v.post != "" || v.local != "",
 	}
 }

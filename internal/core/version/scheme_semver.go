@@ -57,13 +57,13 @@ func readSemver(s string) (Version, error) {
 	}
 	if rest == "" { // most versions are this short
 		key = append(key, semverFinal, 0)
-		return Version{key: string(key), text: semverText(s, core, count), ordered: uint16(len(key) - 1), numbers: uint8(count), exact: count == 3}, nil
+		return Version{scheme: Semver, key: string(key), text: semverText(s, core, count), ordered: uint16(len(key) - 1), numbers: uint8(count), exact: count == 3}, nil
 	}
 	return readSemverTail(key, s, core, count)
 }
 
 func readSemverTail(key []byte, s, core string, count int) (Version, error) {
-	v := Version{text: semverText(s, core, count), numbers: uint8(count), exact: count == 3}
+	v := Version{scheme: Semver, text: semverText(s, core, count), numbers: uint8(count), exact: count == 3}
 	pre, build, hasBuild := strings.Cut(s[len(core):], "+")
 	switch {
 	case pre == "":

@@ -1,67 +1,12 @@
 package version
 
 import (
-	goversion "go/version"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	xsemver "golang.org/x/mod/semver"
-	"pgregory.net/rapid"
 )
-
-// TestAgainstGo compares the order of Go versions with Go's own.
-func TestAgainstGo(t *testing.T) {
-	part := rapid.SampledFrom([]string{"0", "1", "2", "9", "19", "20", "21", "22", "100"})
-	draw := func(t *rapid.T) string {
-		v := "1." + part.Draw(t, "minor")
-		switch rapid.IntRange(0, 4).Draw(t, "form") {
-		case 0:
-			return v
-		case 1:
-			return v + "rc" + rapid.SampledFrom([]string{"1", "2", "10"}).Draw(t, "candidate")
-		case 2:
-			return v + "beta" + rapid.SampledFrom([]string{"1", "2"}).Draw(t, "beta")
-		}
-		return v + "." + part.Draw(t, "patch")
-	}
-	rapid.Check(t, func(t *rapid.T) {
-		a, b := draw(t), draw(t)
-		x, err := Go.Parse(a)
-		if err != nil {
-			t.Fatal(err)
-		}
-		y, err := Go.Parse(b)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if want := goversion.Compare("go"+a, "go"+b); x.Compare(y) != want {
-			t.Fatalf("%s against %s: %d, Go says %d", a, b, x.Compare(y), want)
-		}
-		if x.String() != a {
-			t.Fatalf("%s prints as %s", a, x)
-		}
-	})
-}
-
-// TestAgainstModules compares the order of semantic versions with that of Go modules.
-func TestAgainstModules(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		a, b := drawVersion(t), drawVersion(t)
-		x, err := Semver.Parse(a)
-		if err != nil {
-			t.Fatal(err)
-		}
-		y, err := Semver.Parse(b)
-		if err != nil {
-			t.Fatal(err)
-		}
-		if want := xsemver.Compare("v"+a, "v"+b); x.Compare(y) != want {
-			t.Fatalf("%s against %s: %d, x/mod says %d", a, b, x.Compare(y), want)
-		}
-	})
-}
 
 // TestAlgebra works examples through by hand, one for each way sets meet.
 func TestAlgebra(t *testing.T) {
