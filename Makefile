@@ -1,5 +1,5 @@
 # Wexo's tasks. `make demo` and `make test` are all a fresh machine needs.
-.PHONY: build demo test check generated console generate bench screenshots clean tools
+.PHONY: build demo test check generated console generate bench conformance screenshots clean tools
 
 GO_FILES := $(shell find cmd internal demo console/embed.go tools api -name '*.go' -o -name '*.sql' -o -name '*.yaml' -o -name '*.txtar' 2>/dev/null)
 CONSOLE_FILES := $(shell find console/src console/public -type f 2>/dev/null) console/index.html console/vite.config.ts api/openapi.yaml
@@ -28,15 +28,9 @@ generate: console/node_modules/.package-lock.json
 	go tool oapi-codegen -config api/client.yaml api/openapi.yaml
 	cd console && npm run --silent types
 
-# What tests need beside Go and Node.js: a real browser, and a C compiler for the race
-# detector. Installed from Debian's packages where they are missing and we may.
+# What tests need beside Go and Node.js, from Debian's packages.
 tools:
-	@missing=; command -v chromium >/dev/null || missing="chromium"; command -v cc >/dev/null || missing="$$missing gcc libc6-dev"; \
-	if [ -n "$$missing" ]; then \
-	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then \
-	    echo "Installing from Debian's packages: $$missing"; \
-	    apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $$missing >/dev/null; \
-	  else echo "The tests need these Debian packages: $$missing" >&2; exit 1; fi; fi
+	@bash tools/install.sh
 
 check: console/node_modules/.package-lock.json
 	@test -z "$$(gofmt -l cmd internal demo tools console/embed.go)" || { gofmt -l cmd internal demo tools console/embed.go; echo "run gofmt -w on these" >&2; exit 1; }
@@ -52,6 +46,10 @@ generated: generate
 test: tools build generated check
 	go test -race $$(go list ./... | grep -v '^wexo/console$$')
 	go test ./console
+
+# Compares versions and ranges with the reference implementations, 200,000 questions each.
+conformance: tools
+	go run ./tools/conformance $(CONFORMANCE)
 
 bench: build
 	go run ./tools/bench

@@ -135,7 +135,7 @@ func composerJunk(q question, _, ours string) string {
 	case q.kind == "range" && composerInverted(q.x):
 		return "a range that holds nothing, which the library joins to the one beside it"
 	case ours == "error" && strings.Contains(strings.ToLower(q.x+q.y), "dev"):
-		return "a branch without a name, or with a space in it"
+		return "a branch without a name, or with a sign that git allows in none"
 	}
 	return ""
 }
@@ -163,6 +163,8 @@ func terraformJunk(q question, theirs, ours string) string {
 	switch {
 	case ours == "error" && fourNumbers.MatchString(text):
 		return "more than three numbers, which no version of Terraform or a provider has"
+	case ours == "error" && strings.Contains(text, "~"):
+		return "a tilde in a prerelease, which no version of Terraform or a provider has"
 	case signed.MatchString(text):
 		return "an identifier of a hyphen and digits, which counts as a negative number there"
 	case zeroNumber.MatchString(text):

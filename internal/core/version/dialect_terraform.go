@@ -52,8 +52,8 @@ func terraformPessimistic(v Version) Set {
 }
 
 // readTerraform reads a version as Terraform's own library does: one to three numbers of
-// 63 bits, a prerelease also without a hyphen. More than three numbers are in no
-// version that Terraform or its providers have, and are refused.
+// 63 bits, a prerelease also without a hyphen. More than three numbers, or a tilde, are
+// in no version that Terraform or its providers have, and are refused.
 func readTerraform(raw string) (Version, error) {
 	s := strings.TrimPrefix(raw, "v")
 	numbers, rest, err := numbersOf(s)
@@ -78,7 +78,7 @@ func readTerraform(raw string) (Version, error) {
 		key = append(key, semverFinal)
 	} else {
 		pre := tail
-		if pre[0] == '-' && len(pre) > 1 && (digit(pre[1]) || letter(pre[1])) || strings.HasPrefix(pre, "--") || strings.HasPrefix(pre, "-~") {
+		if pre[0] == '-' && len(pre) > 1 && (digit(pre[1]) || letter(pre[1])) || strings.HasPrefix(pre, "--") {
 			pre = pre[1:]
 		} else if digit(pre[0]) {
 			return Version{}, errHyphen
@@ -100,7 +100,7 @@ func readTerraform(raw string) (Version, error) {
 
 func terraformIdentifiers(s string) bool {
 	for id := range strings.SplitSeq(s, ".") {
-		if id == "" || len(id) > maxDigits || strings.Trim(id, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ-~") != "" {
+		if id == "" || len(id) > maxDigits || strings.Trim(id, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ-") != "" {
 			return false
 		}
 	}

@@ -131,9 +131,8 @@ func announcementAt(text string) int {
 		digits, _ := cutDigits(rest)
 		return n + len(digits)
 	}
-	lower := strings.ToLower(text[n:])
 	for _, word := range announcements {
-		rest, ok := strings.CutPrefix(lower, word)
+		rest, ok := cutFold(text[n:], word)
 		if !ok || rest != "" && letter(rest[0]) {
 			continue
 		}
@@ -142,7 +141,7 @@ func announcementAt(text string) int {
 			digits = rest
 		}
 		number, after := cutDigits(digits)
-		if number == "" && (len(word) == 1 || after != "" && after[0] == '+') && len(word) == 1 {
+		if number == "" && len(word) == 1 {
 			continue // one letter counts with a number only
 		}
 		if number == "" {
@@ -151,6 +150,14 @@ func announcementAt(text string) int {
 		return len(text) - len(after)
 	}
 	return 0
+}
+
+// cutFold cuts a word of ASCII letters off, small or large.
+func cutFold(text, word string) (rest string, ok bool) {
+	if len(text) < len(word) || !strings.EqualFold(text[:len(word)], word) {
+		return text, false
+	}
+	return text[len(word):], true
 }
 
 // Labels are the words before and after the number, each with what it says. A v, an

@@ -63,6 +63,13 @@ func (i Interval) print(text func(Cut) string) string {
 // classNames are the words of the canonical form for the lists after the releases.
 var classNames = [...]string{early: "prereleases", third: "post-releases", fourth: "post-prereleases", fifth: "local", sixth: "local-prereleases"}
 
+func (s Scheme) className(c class) string {
+	if s == Composer && c == third {
+		return "branches"
+	}
+	return classNames[c]
+}
+
 // Canonical prints the whole set so that ParseSet reads it back: the releases, then
 // the other classes of versions by name. Equal bounds print alike, however they were written.
 //
@@ -83,7 +90,7 @@ func (s Set) Canonical() string {
 		}
 		text := strings.Join(words, " || ")
 		if c != released {
-			text = classNames[c] + " " + text
+			text = s.scheme.className(c) + " " + text
 		}
 		parts = append(parts, text)
 	}
@@ -109,14 +116,11 @@ func ParseSet(s Scheme, text string) (Set, error) {
 	}
 	for part := range strings.SplitSeq(text, "; ") {
 		c := released
-		for n, name := range classNames {
-			if rest, ok := strings.CutPrefix(part, name+" "); ok && name != "" {
-				c, part = class(n), rest
+		for n := early; n < schemes[s].classes; n++ {
+			if rest, ok := strings.CutPrefix(part, s.className(n)+" "); ok {
+				c, part = n, rest
 				break
 			}
-		}
-		if c >= schemes[s].classes {
-			return out, fmt.Errorf("set %q: %s has no %s", text, s, classNames[c])
 		}
 		for words := range strings.SplitSeq(part, " || ") {
 			i, err := s.parseInterval(words)

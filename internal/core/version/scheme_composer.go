@@ -3,6 +3,8 @@ package version
 import (
 	"errors"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // Composer's versions, for PHP: up to four numbers, or a date, with a stability (dev,
@@ -97,6 +99,9 @@ func (v composerVersion) text() string {
 		return "dev-" + v.branch
 	}
 	text := strings.Join(v.numbers, ".")
+	if len(v.numbers) != 4 {
+		text = composerDateText(v.numbers)
+	}
 	if v.stability != 0 {
 		text += "-" + composerStabilities[v.stability] + strings.Join(v.serial, ".")
 	}
@@ -117,8 +122,8 @@ func readComposer(raw string) (composerVersion, error) {
 		s = "dev-" + s
 	}
 	if len(s) >= 4 && strings.EqualFold(s[:4], "dev-") {
-		if len(s) == 4 || strings.ContainsAny(s, " \t\x00;|") {
-			return composerVersion{}, errors.New("the name of a branch is missing, or holds a space")
+		if !branchName(s[4:]) {
+			return composerVersion{}, errors.New("the name of a branch is missing, or holds a sign that git allows in none")
 		}
 		return composerVersion{branch: s[4:]}, nil
 	}
@@ -141,6 +146,14 @@ func readComposer(raw string) (composerVersion, error) {
 		}
 	}
 	return composerVersion{}, errComposer
+}
+
+// branchName tells whether git allows the name, and ranges cannot be confused by it.
+func branchName(name string) bool {
+	if name == "" || !utf8.ValidString(name) || strings.ContainsAny(name, "~^:?*[\\=<>|;,") {
+		return false
+	}
+	return strings.IndexFunc(name, func(r rune) bool { return unicode.IsSpace(r) || unicode.IsControl(r) }) < 0
 }
 
 // cutComposerAlias cuts " as 1.0" off.
@@ -212,6 +225,23 @@ func composerDate(s string) (composerVersion, bool) {
 		}
 	}
 	return composerVersion{}, false
+}
+
+// composerDateText writes a date with hyphens and all its digits, so that it is read as a date again.
+func composerDateText(numbers []string) string {
+	least := 4
+	if len(numbers) == 1 {
+		least = 6
+	}
+	date := make([]string, len(numbers))
+	for i, n := range numbers {
+		n = strings.Repeat("0", max(0, least-len(n))) + n
+		if i < len(numbers)-1 && len(n)%2 == 1 { // only the last part may end in a single digit
+			n = "0" + n
+		}
+		date[i], least = n, 2
+	}
+	return strings.Join(date, "-")
 }
 
 // composerDateForm tells whether s is four digits, one to six pairs, and up to three
@@ -384,10 +414,12 @@ func printComposer(key string) (text, mark string) {
 
 // shown is the text without the fourth number where it says nothing.
 func (v composerVersion) shown() string {
-	if len(v.numbers) == 4 && v.numbers[3] == "0" {
-		v.numbers = v.numbers[:3]
+	text := v.text()
+	if len(v.numbers) != 4 || v.numbers[3] != "0" {
+		return text
 	}
-	return v.text()
+	number := strings.Join(v.numbers, ".")
+	return strings.TrimSuffix(number, ".0") + text[len(number):]
 }
 
 // settleComposer: what announces a release of four numbers stands before it.
