@@ -665,6 +665,8 @@ export interface components {
             from: number;
             /** Format: double */
             to: number;
+            /** @description What the claim leaves out between its ends; one version alone has from equal to to */
+            gaps: components["schemas"]["Span"][];
             agrees: boolean;
         };
         RulerTick: {

@@ -98,7 +98,12 @@ function Bar({ bar, y, x }: { bar: Schemas["RulerBar"]; y: number; x: (n: number
   const from = x(bar.from);
   const length = Math.max(8, x(bar.to) - from);
   const text = `${bar.role} ${bar.text}`;
-  const inside = length > text.length * 6.6 + 12;
+  const [start, room] = widest(
+    from,
+    from + length,
+    bar.gaps.map((g) => [x(g.from), x(g.to)] as const),
+  );
+  const inside = room > text.length * 6.6 + 12;
   const left = from + length + text.length * 6.6 + 12 > width && !inside;
   return (
     <g>
@@ -112,8 +117,11 @@ function Bar({ bar, y, x }: { bar: Schemas["RulerBar"]; y: number; x: (n: number
         stroke={`var(--w-${color})`}
         strokeWidth="1.2"
       />
+      {bar.gaps.map((g) => (
+        <Gap key={g.from} from={x(g.from)} to={x(g.to)} y={y} color={`var(--w-${color})`} />
+      ))}
       <text
-        x={inside ? from + 6 : left ? from - 5 : from + length + 5}
+        x={inside ? start + 6 : left ? from - 5 : from + length + 5}
         y={y + 12}
         textAnchor={left ? "end" : "start"}
         fill="var(--w-ink)"
@@ -122,6 +130,30 @@ function Bar({ bar, y, x }: { bar: Schemas["RulerBar"]; y: number; x: (n: number
       >
         {text}
       </text>
+    </g>
+  );
+}
+
+/** Where the widest part of a bar between its gaps begins, and how wide it is: there its text stands. */
+function widest(from: number, to: number, gaps: (readonly [number, number])[]): [number, number] {
+  let best: [number, number] = [from, 0];
+  let start = from;
+  for (const [gapFrom, gapTo] of [...gaps, [to, to] as const].sort((a, b) => a[0] - b[0])) {
+    if (gapFrom - start > best[1]) best = [start, gapFrom - start];
+    start = gapTo;
+  }
+  return best;
+}
+
+/** What a claim leaves out inside its bar: a break, or a slit for one version alone. */
+function Gap({ from, to, y, color }: { from: number; to: number; y: number; color: string }) {
+  const width = Math.max(3, to - from);
+  const left = to === from ? from - width / 2 : from;
+  return (
+    <g>
+      <rect x={left} y={y - 1} width={width} height={18} fill="var(--w-paper)" />
+      <path d={`M${left} ${y}v16M${left + width} ${y}v16`} stroke={color} strokeWidth="1.2" />
+      {to > from ? <path d={`M${left} ${y + 8}h${width}`} stroke={color} strokeDasharray="2 3" /> : null}
     </g>
   );
 }

@@ -474,10 +474,13 @@ type RulerBar struct {
 	Agrees bool    `json:"agrees"`
 	File   string  `json:"file"`
 	From   float64 `json:"from"`
-	Line   int     `json:"line"`
-	Role   string  `json:"role"`
-	Text   string  `json:"text"`
-	To     float64 `json:"to"`
+
+	// Gaps What the claim leaves out between its ends; one version alone has from equal to to
+	Gaps []Span  `json:"gaps"`
+	Line int     `json:"line"`
+	Role string  `json:"role"`
+	Text string  `json:"text"`
+	To   float64 `json:"to"`
 }
 
 // RulerLine defines model for RulerLine.

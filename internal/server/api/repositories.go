@@ -203,7 +203,11 @@ func ruler(r view.Ruler) Ruler {
 		out.Lines = append(out.Lines, RulerLine{Line: l.Line, End: end, Ended: r.Ended(l), Gap: r.Gap(i)})
 	}
 	for _, b := range r.Bars {
-		out.Bars = append(out.Bars, RulerBar{Role: string(b.Claim.Role), Text: b.Claim.Raw, File: b.Claim.File, Line: b.Claim.Line, From: b.From, To: b.To, Agrees: b.Agrees})
+		gaps := []Span{}
+		for _, g := range b.Gaps {
+			gaps = append(gaps, Span{From: g.From, To: g.To})
+		}
+		out.Bars = append(out.Bars, RulerBar{Role: string(b.Claim.Role), Text: b.Claim.Raw, File: b.Claim.File, Line: b.Claim.Line, From: b.From, To: b.To, Gaps: gaps, Agrees: b.Agrees})
 	}
 	for _, t := range r.Ticks {
 		out.Ticks = append(out.Ticks, RulerTick{Version: t.Version, At: t.At, Machines: t.Machines, Chosen: t.Chosen})

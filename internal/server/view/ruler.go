@@ -31,6 +31,7 @@ type Span struct{ From, To float64 }
 // Bar is a claim on the axis.
 type Bar struct {
 	Span
+	Gaps   []Span // what the claim leaves out inside; one version alone has no width
 	Claim  claim.Claim
 	Agrees bool // not one of those that cannot hold together
 }
@@ -74,7 +75,7 @@ func (v *View) RulerOf(s assess.Subject) Ruler {
 		}
 		whole := Span{spans[0].From, spans[len(spans)-1].To}
 		agrees := !slices.ContainsFunc(conflict, func(b resolve.Asked) bool { return b.Claim == a.Claim })
-		r.Bars = append(r.Bars, Bar{whole, a.Claim, agrees})
+		r.Bars = append(r.Bars, Bar{whole, r.leftOut(s.Tool, a.Set, spans), a.Claim, agrees})
 	}
 	r.Feasible = r.spans(s.Tool, s.Feasible())
 	r.ticks(v, s)
@@ -148,6 +149,26 @@ func (r *Ruler) spans(t *catalogue.Tool, set version.Set) []Span {
 				out[n-1].To = to
 			} else {
 				out = append(out, Span{from, to})
+			}
+		}
+	}
+	return out
+}
+
+// leftOut is the gaps between a claim's spans, and the single versions it leaves out by name.
+func (r *Ruler) leftOut(t *catalogue.Tool, set version.Set, spans []Span) []Span {
+	var out []Span
+	for n := 1; n < len(spans); n++ {
+		out = append(out, Span{spans[n-1].To, spans[n].From})
+	}
+	for _, gap := range set.Gaps() {
+		number, err := t.Scheme().Parse(gap.From.Text())
+		if !gap.Hole || err != nil {
+			continue
+		}
+		for i, l := range r.Lines {
+			if at := float64(i) + r.within(t, gap.From.Text()); l.Set().Contains(number) {
+				out = append(out, Span{at, at})
 			}
 		}
 	}

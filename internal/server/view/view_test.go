@@ -97,6 +97,7 @@ func TestCells(t *testing.T) {
 func TestRuler(t *testing.T) {
 	v := at(t, views(t, map[string]map[string]string{
 		"mast":   {".python-version": "3.12\n", "pyproject.toml": "[project]\nrequires-python = \">=3.11,<3.14\"\n", ".vscode/settings.json": `{"python.defaultInterpreterPath": "/opt/python/3.8.18/bin/python"}`},
+		"gaps":   {"pyproject.toml": "[project]\nrequires-python = \">=3.10,!=3.11.*,!=3.12.5,<3.14\"\n"},
 		"ledger": {".java-version": "17\n", ".pins": "java 21\n"},
 	}, map[string][]string{"python": {"3.8.18", "3.12.4", "3.12.7"}, "java": {"17.0.15+6", "21.0.7+6", "21.0.8+9"}}, map[string][]string{"python": {"3.12.7"}}), view.Lens{Day: day})
 
@@ -111,6 +112,7 @@ func TestRuler(t *testing.T) {
 	require.Len(t, r.Bars, 2)
 	assert.Equal(t, view.Span{From: 4, To: 5}, r.Bars[0].Span, "the pin fills its line")
 	assert.Equal(t, view.Span{From: 3, To: 6}, r.Bars[1].Span, "the bound fills three")
+	assert.Empty(t, r.Bars[1].Gaps)
 	assert.True(t, r.Bars[0].Agrees)
 	assert.Equal(t, []view.Span{{From: 4, To: 5}}, r.Feasible)
 	require.Len(t, r.Ticks, 3)
@@ -120,6 +122,14 @@ func TestRuler(t *testing.T) {
 	assert.True(t, r.Ticks[2].Chosen)
 	assert.Less(t, r.Ticks[1].At, r.Ticks[2].At)
 	assert.Equal(t, []view.Point{{Version: "3.8.18", At: 0.5}}, r.Points)
+
+	r = v.RulerOf(subject(t, v, "gaps"))
+	require.Len(t, r.Bars, 1)
+	gaps := r.Bars[0].Gaps
+	require.Len(t, gaps, 2)
+	assert.Equal(t, view.Span{From: 3, To: 4}, gaps[0], "a whole line is left out")
+	assert.Equal(t, gaps[1].From, gaps[1].To, "one version is a slit")
+	assert.Equal(t, "3.12", r.Lines[int(gaps[1].From)].Line)
 
 	r = v.RulerOf(subject(t, v, "ledger"))
 	assert.Empty(t, r.Feasible)
