@@ -132,6 +132,11 @@ func composerCut(text string) Cut {
 	if err != nil {
 		return last
 	}
+	return v.cut()
+}
+
+// cut is the place before the version; before its whole number where nothing of that comes earlier.
+func (v composerVersion) cut() Cut {
 	if v.dev && v.stability == 0 && len(v.numbers) == 4 { // nothing of the number comes before it
 		return Composer.before(composerLine(v.numbers))
 	}
@@ -184,7 +189,7 @@ func (p composerPartial) stable() bool {
 // low is the normalised lower bound.
 func (p composerPartial) low(text string) (string, error) {
 	if p.stable() {
-		text = strings.TrimRight(text, "") + "-dev"
+		text += "-dev"
 	}
 	v, err := readComposer(text)
 	if err != nil {
@@ -300,13 +305,9 @@ func composerHyphen(text string) (Set, bool, error) {
 
 func composerComparison(text, stability string) (Set, error) {
 	op, rest := cutOperator(text, "<>", "!=", ">=", ">", "<=", "<", "==", "=")
-	v, err := readComposer(rest)
+	v, err := readComposerBound(rest)
 	if err != nil {
-		name, ok := strings.CutSuffix(rest, "-dev")
-		if !ok || name == "" || strings.Trim(name, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ-./") != "" {
-			return Set{}, err
-		}
-		v = composerVersion{branch: name}
+		return Set{}, err
 	}
 	equality := op == "" || op == "=" || op == "=="
 	stable := v.branch == "" && (v.stability == 0 || v.stability == composerPatch) && !v.dev
@@ -324,23 +325,33 @@ func composerComparison(text, stability string) (Set, error) {
 		return composerNot(at), nil
 	case v.branch != "":
 		return None(Composer), nil
-	}
-	if op == "<" || op == ">=" {
-		cut := composerCut(at.text)
-		return composerOrdered(map[string]Interval{"<": {first, cut}, ">=": {cut, last}}[op]), nil
+	case op == "<":
+		return composerOrdered(Interval{first, v.cut()}), nil
+	case op == ">=":
+		return composerOrdered(Interval{v.cut(), last}), nil
 	}
 	return composerOrdered(compared(op, at)), nil
 }
 
+// readComposerBound reads a version, and main-dev as the branch dev-main.
+func readComposerBound(text string) (composerVersion, error) {
+	v, err := readComposer(text)
+	if err == nil {
+		return v, nil
+	}
+	name, ok := strings.CutSuffix(text, "-dev")
+	if !ok || name == "" || strings.Trim(name, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ-./") != "" {
+		return v, err
+	}
+	return composerVersion{branch: name}, nil
+}
+
 // composerNot is everything but one version.
 func composerNot(at Version) Set {
-	equal := None(Composer)
 	if at.class == third {
-		equal = equal.with(third, compared("=", at))
-	} else {
-		equal = composerOrdered(compared("=", at))
+		return None(Composer).with(third, compared("=", at)).Complement()
 	}
-	return equal.Complement()
+	return composerOrdered(compared("=", at)).Complement()
 }
 
 func (v composerVersion) withStability(word string) composerVersion {

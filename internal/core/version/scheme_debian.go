@@ -25,10 +25,7 @@ func parseDebian(raw string) (Version, error) {
 	key = appendDebian(key, upstream)
 	key = appendDebian(key, revision)
 	numbers, rest, _ := numbersOf(upstream)
-	return Version{
-		key: string(key), ordered: uint16(len(key)), text: strings.TrimSpace(raw), numbers: uint8(min(len(numbers), 255)),
-		exact: revision != "" || rest != "" || len(numbers) > 2,
-	}, nil
+	return plainVersion(string(key), strings.TrimSpace(raw), len(numbers), false, revision != "" || rest != "" || len(numbers) > 2), nil
 }
 
 func readDebian(s string) (epoch, upstream, revision string, err error) {
@@ -45,7 +42,7 @@ func readDebian(s string) (epoch, upstream, revision string, err error) {
 			return "", "", "", errors.New("nothing follows the last hyphen")
 		}
 	}
-	if upstream == "" {
+	if upstream == "" || upstream[0] == '-' {
 		return "", "", "", errNumber
 	}
 	if !debianSigns(upstream, ".+-~:") || !debianSigns(revision, ".+~") {

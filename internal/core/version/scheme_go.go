@@ -51,15 +51,8 @@ func parseGo(raw string) (Version, error) {
 	if err != nil {
 		return Version{}, err
 	}
-	key := v.key()
-	out := Version{
-		key: key, ordered: uint16(len(key)), text: strings.Join(v.numbers, ".") + v.kind + v.pre,
-		prerelease: v.kind != "", numbers: uint8(len(v.numbers)), exact: len(v.numbers) > 2 || v.kind != "",
-	}
-	if out.prerelease {
-		out.class = early
-	}
-	return out, nil
+	text := strings.Join(v.numbers, ".") + v.kind + v.pre
+	return plainVersion(v.key(), text, len(v.numbers), v.kind != "", len(v.numbers) > 2 || v.kind != ""), nil
 }
 
 // old tells whether a missing patch means patch 0, as it did before 1.21.

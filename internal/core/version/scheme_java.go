@@ -115,15 +115,7 @@ func parseJava(raw string) (Version, error) {
 	if err != nil {
 		return Version{}, err
 	}
-	key := v.key()
-	out := Version{
-		key: key, ordered: uint16(len(key)), text: v.text(), prerelease: v.pre != "", numbers: uint8(min(len(v.numbers), 255)),
-		exact: v.build != "" || v.pre != "",
-	}
-	if out.prerelease {
-		out.class = early
-	}
-	return out, nil
+	return plainVersion(v.key(), v.text(), len(v.numbers), v.pre != "", v.build != "" || v.pre != ""), nil
 }
 
 func (v javaVersion) text() string {

@@ -64,20 +64,18 @@ func parseMaven(raw string) (Version, error) {
 	if len(key) > 1<<12 {
 		return Version{}, errors.New("it is too deeply nested")
 	}
-	v := Version{key: string(key), ordered: uint16(len(key)), text: strings.TrimSpace(raw)}
+	digits, rest, _ := numbersOf(s)
+	return plainVersion(string(key), strings.TrimSpace(raw), len(digits), mavenEarlier(items), len(digits) > 2 || rest != ""), nil
+}
+
+// mavenEarlier tells whether what follows the leading numbers puts a version before them.
+func mavenEarlier(items []mavenItem) bool {
 	for _, item := range items {
 		if !item.isNumber() {
-			v.prerelease = mavenSign([]mavenItem{item}) < 0
-			break
+			return mavenSign([]mavenItem{item}) < 0
 		}
-		v.numbers++
 	}
-	digits, rest, _ := numbersOf(s)
-	v.numbers, v.exact = uint8(min(len(digits), 255)), len(digits) > 2 || rest != ""
-	if v.prerelease {
-		v.class = early
-	}
-	return v, nil
+	return false
 }
 
 // mavenItems reads one list; what opens a list inside it is read by calling itself.

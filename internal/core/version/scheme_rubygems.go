@@ -92,17 +92,13 @@ func parseRubyGems(raw string) (Version, error) {
 	for numbers < len(segments) && digit(segments[numbers][0]) {
 		numbers++
 	}
-	v := Version{numbers: uint8(min(numbers, 255)), prerelease: numbers < len(segments)}
+	text := strings.TrimSpace(raw)
+	if text == "" {
+		text = "0"
+	}
+	word := numbers < len(segments)
 	key := appendGems(make([]byte, 0, 32), segments, numbers)
-	v.key, v.ordered, v.text = string(key), uint16(len(key)), strings.TrimSpace(raw)
-	v.exact = numbers > 2 || v.prerelease
-	if v.text == "" {
-		v.text = "0"
-	}
-	if v.prerelease {
-		v.class = early
-	}
-	return v, nil
+	return plainVersion(string(key), text, numbers, word, word || numbers > 2), nil
 }
 
 // appendGems writes the segments; zeros before the first word count as nothing, so

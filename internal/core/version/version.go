@@ -62,6 +62,15 @@ const (
 	classes
 )
 
+// plainVersion is a version whose whole key is ordered, a release or a prerelease.
+func plainVersion(key, text string, numbers int, prerelease, exact bool) Version {
+	v := Version{key: key, ordered: uint16(len(key)), text: text, numbers: uint8(min(numbers, 255)), prerelease: prerelease, exact: exact}
+	if prerelease {
+		v.class = early
+	}
+	return v
+}
+
 // IsZero tells whether v is no version.
 func (v Version) IsZero() bool { return v.scheme == NoScheme }
 
