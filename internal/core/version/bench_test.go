@@ -98,3 +98,36 @@ func BenchmarkIntersect(b *testing.B) {
 		x.Intersect(y)
 	}
 }
+
+// BenchmarkSchemes parses a realistic version of every scheme.
+func BenchmarkSchemes(b *testing.B) {
+	for _, c := range []struct {
+		scheme Scheme
+		raw    string
+	}{
+		{Semver, "20.11.1"}, {PEP440, "3.13.0rc2"}, {Maven, "3.9.6-alpha-1"}, {RubyGems, "3.3.6"}, {Go, "1.22.3"}, {Java, "17.0.9+9"},
+		{Erlang, "26.2.5.3"}, {Debian, "1:2.39.5-0+deb12u1"}, {Numeric, "3.28.1"}, {Composer, "8.2.12"},
+	} {
+		b.Run(c.scheme.String(), func(b *testing.B) {
+			for b.Loop() {
+				if _, err := c.scheme.Parse(c.raw); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
+	}
+}
+
+// BenchmarkDialects reads a realistic range of every dialect.
+func BenchmarkDialects(b *testing.B) {
+	for _, name := range DialectNames() {
+		raw := written[name][0]
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				if _, err := ParseRange(name, NoScheme, raw); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
+	}
+}
