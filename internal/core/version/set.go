@@ -83,11 +83,26 @@ func within(s Scheme, i Interval) Set {
 
 // full is everything in one interval.
 func full(s Scheme, i Interval) Set {
-	out := None(s)
-	for c := released; c < schemes[s].classes; c++ {
-		out = out.with(c, i)
+	out := None(s).with(released, i)
+	if i.vacant(early) {
+		return out
 	}
-	return out
+	return out.fill([]Interval{i})
+}
+
+// fill is the set with one list for every class but releases. Classes that share a list
+// are worked through once.
+func (s Set) fill(list []Interval) Set {
+	if schemes[s.scheme].classes > early {
+		s.lists[early] = list
+	}
+	if schemes[s.scheme].classes > third {
+		s.more = new([classes - 2][]Interval)
+		for c := third; c < schemes[s.scheme].classes; c++ {
+			s.more[c-third] = list
+		}
+	}
+	return s
 }
 
 // WithPrereleases admits the prereleases of what the set contains: those of the first
@@ -165,14 +180,35 @@ func (s Set) Intervals() []Interval { return s.lists[released] }
 
 // Intersect contains what both contain. Sets of different schemes share nothing.
 func (s Set) Intersect(t Set) Set {
-	out := Set{scheme: s.scheme}
 	if s.scheme != t.scheme {
+		return Set{scheme: s.scheme}
+	}
+	return s.zip(t, intersect)
+}
+
+// zip makes a set of what op makes of the lists of each class.
+func (s Set) zip(t Set, op func(a, b []Interval, c class) []Interval) Set {
+	out := Set{scheme: s.scheme}
+	out.lists[released] = op(s.lists[released], t.lists[released], released)
+	out.lists[early] = op(s.lists[early], t.lists[early], early)
+	if s.more == nil && t.more == nil {
 		return out
 	}
-	for c := range schemes[s.scheme].classes {
-		out = out.put(c, intersect(s.list(c), t.list(c), c))
+	out.more = new([classes - 2][]Interval)
+	for c := third; c < schemes[s.scheme].classes; c++ {
+		a, b := s.list(c), t.list(c)
+		if same(a, s.lists[early]) && same(b, t.lists[early]) {
+			out.more[c-third] = out.lists[early]
+		} else {
+			out.more[c-third] = op(a, b, c)
+		}
 	}
 	return out
+}
+
+// same tells whether two lists are one in memory.
+func same(a, b []Interval) bool {
+	return len(a) == len(b) && (len(a) == 0 || &a[0] == &b[0])
 }
 
 // Unite contains what either contains. A set without a scheme adds nothing.
@@ -183,18 +219,20 @@ func (s Set) Unite(t Set) Set {
 	if s.scheme != t.scheme {
 		return s
 	}
-	out := Set{scheme: s.scheme}
-	for c := range schemes[s.scheme].classes {
-		out = out.put(c, unite(s.list(c), t.list(c), c))
-	}
-	return out
+	return s.zip(t, unite)
 }
 
 // Complement contains every version of the scheme that s does not.
 func (s Set) Complement() Set {
 	out := Set{scheme: s.scheme}
-	for c := range schemes[s.scheme].classes {
-		out = out.put(c, complement(s.list(c), c))
+	out.lists[released] = complement(s.lists[released], released)
+	if schemes[s.scheme].classes > early {
+		out = out.fill(complement(s.lists[early], early))
+	}
+	for c := third; c < schemes[s.scheme].classes; c++ {
+		if !same(s.list(c), s.lists[early]) {
+			out.more[c-third] = complement(s.list(c), c)
+		}
 	}
 	return out
 }
