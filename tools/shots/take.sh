@@ -39,3 +39,13 @@ terminal survey "cd $work/demo/repositories; echo '\$ wexo survey --as-of 2026-1
 terminal trace "cd $work/demo/repositories; echo '\$ wexo trace weather-mast python'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json weather-mast python"
 terminal demo "echo '\$ make demo'; $PWD/bin/wexo demo --once --dir $work/again | sed 's#$work/again#/tmp/wexo-demo#'"
 terminal inventory "cd $work/demo/machines; echo '\$ wexo inventory'; $PWD/bin/wexo inventory --root potting-bench --home /home/fern --path /home/fern/.toolshed/shims:/opt/node/24.21.0/bin:/opt/go/1.27.4/bin:/usr/bin"
+cat >"$work/versions.sh" <<'SHOW'
+show() { echo "\$ wexo $1"; eval "\"\$WEXO\" $1" 2>&1; echo; }
+show "satisfies npm '^18.17 || >=20.9 <23' 18.16.1 19.4.0 20.11.1 22.0.0-rc.1 22.4.0 23.0.0 --why"
+show "satisfies pep440 '>=3.9, !=3.10.1, <3.13' 3.8.20 3.10.1 3.12.4 3.13.0 --why"
+show "satisfies --scheme java image-tag 17.0.9_9-jdk-jammy 17.0.9+9 17.0.9+11 --why"
+show "order java 21 1.8.0_292 17.0.9+10 17-ea 8u302 17.0.9+9 11.0.2"
+show "order debian 1:0.9-1 1.0-1+deb12u1 1.0~rc1-1 1.0-1"
+SHOW
+export WEXO="$PWD/bin/wexo"
+terminal versions "bash $work/versions.sh"
