@@ -242,5 +242,5 @@ func (t *Tool) after(newest *Line, day time.Time) version.Set {
 
 // older is every release below v.
 func older(s version.Scheme, v version.Version) version.Set {
-	return version.AtLeast(v).Complement().Intersect(version.Releases(s))
+	return version.LessThan(v).WithoutPrereleases()
 }

@@ -53,8 +53,10 @@ func labelled(t *catalogue.Tool, l version.Labelled) (Wanted, error) {
 	set, err := version.ParseRange("plain", t.Scheme(), l.Number)
 	w := Wanted{Set: set}
 	for _, side := range []string{l.Before, l.After} {
-		if text := strings.Trim(side, "-_@ =/:"); text != "" && !strings.EqualFold(text, "v") && !w.vendor(t, text) {
-			w.labels(t, version.Labelled{After: side}.Labels())
+		labels := version.Labelled{After: side}.Labels()
+		known := len(labels) == 1 && labels[0].Kind != version.OtherLabel // jdk says what is asked for, though it is a name of Java too
+		if len(labels) > 0 && (known || !w.vendor(t, strings.Trim(side, "-_@ =/:"))) {
+			w.labels(t, labels)
 		}
 	}
 	return w, err

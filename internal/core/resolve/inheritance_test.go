@@ -63,9 +63,18 @@ func TestWhatIsChosen(t *testing.T) {
 	inv := inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: "bench"}, Installations: []inventory.Installation{
 		java("17.0.2+8", "temurin", "good"), java("17.0.15+6", "debian", "good"), java("17.0.16+8", "zulu", "broken"), java("21.0.8+9", "temurin", "good"), java("1.8.0_292-b10", "zulu", "good"), java("", "mystery", "unknown"),
 	}}
+	inv.Installations[0].Package, inv.Installations[0].Arch = "runtime", "arm64"
+	inv.Installations[3].Variant = "mulch-2"
 	for pin, want := range map[string]string{
 		"17":                "17.0.15+6",
 		"temurin-17":        "17.0.2+8",
+		"temurin-17-jre":    "17.0.2+8",
+		"temurin-17-jdk":    "", // it is a runtime only
+		"temurin-17-arm64":  "17.0.2+8",
+		"temurin-17-x64":    "",
+		"17-jdk-x64":        "17.0.15+6", // of which nothing else is known
+		"21-mulch-2":        "21.0.8+9",
+		"21-mulch-3":        "",
 		"17.0.2-tem":        "17.0.2+8",
 		"zulu-17":           "", // the only one is broken
 		"corretto-17":       "",

@@ -107,10 +107,10 @@ func (i Interval) vacant(c class) bool {
 	if i.From.compare(i.To) >= 0 {
 		return true
 	}
-	if c != released || !i.From.after || i.To.after || i.From.end != 0 || i.To.end != 0 {
+	if c != released || i.To.after || i.To.end != 0 || i.From.end == 0 && !i.From.after {
 		return false
 	}
-	adjacent := schemes[i.From.scheme].adjacent
+	adjacent := schemes[i.To.scheme].adjacent
 	return adjacent != nil && adjacent(i.From.key, i.To.key)
 }
 

@@ -1,6 +1,9 @@
 package version
 
-import "fmt"
+import (
+	"fmt"
+	"slices"
+)
 
 // Explain says why v is not in the set, to stand behind "20.1.0 is ": "below the lower
 // bound 20.9.0". It is "" where v is in the set.
@@ -93,9 +96,14 @@ func (s Set) Gaps() []Gap {
 	return out
 }
 
+// mostTried is how many combinations of sets are tried of one size: a repository can
+// make claims without end, and its reader must not pay for that.
+const mostTried = 100_000
+
 // Contradiction finds the smallest of the sets that cannot hold together, as indexes
 // in their order; of several equally small ones the first. It is nil where one version
-// at least, in any class, is in all of them.
+// at least, in any class, is in all of them. Where there are too many to try them all,
+// it is some of the sets of which none can be left out.
 func Contradiction(sets []Set) []int {
 	if len(sets) == 0 {
 		return nil
@@ -109,11 +117,42 @@ func Contradiction(sets []Set) []int {
 	}
 	different := distinct(sets)
 	for size := 1; size <= len(different); size++ {
+		if combinations(len(different), size) > mostTried {
+			return irreducible(sets, different)
+		}
 		if found := contradicting(sets, different, size, All(sets[0].scheme)); found != nil {
 			return found
 		}
 	}
 	return nil
+}
+
+// combinations is n choose k, or more than mostTried.
+func combinations(n, k int) int {
+	out := 1
+	for i := range k {
+		if out = out * (n - i) / (i + 1); out > mostTried {
+			return out
+		}
+	}
+	return out
+}
+
+// irreducible leaves out every set without which the others still contradict each other.
+func irreducible(sets []Set, among []int) []int {
+	for n := 0; n < len(among); {
+		rest := slices.Delete(slices.Clone(among), n, n+1)
+		together := All(sets[among[0]].scheme)
+		for _, i := range rest {
+			together = together.Intersect(sets[i])
+		}
+		if together.IsEmpty() {
+			among = rest
+		} else {
+			n++
+		}
+	}
+	return among
 }
 
 // distinct are the indexes of sets that are not equal to an earlier one.

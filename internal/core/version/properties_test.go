@@ -140,6 +140,21 @@ func TestNotASet(t *testing.T) {
 	assert.Error(t, err)
 }
 
+// TestContradictionOfMany: forty claims that only all together contradict each other are
+// not tried in every combination.
+func TestContradictionOfMany(t *testing.T) {
+	sets := make([]Set, 40)
+	for i := range sets {
+		one, err := ParseRange("plain", Semver, strconv.Itoa(i))
+		require.NoError(t, err)
+		all, err := ParseRange("npm", Semver, ">=0.0.0 <40.0.0")
+		require.NoError(t, err)
+		sets[i] = all.Minus(one)
+	}
+	found := Contradiction(append([]Set{sets[3], All(Semver)}, sets...))
+	assert.Len(t, found, 40, "each leaves one line out, and repeated or empty claims are not named")
+}
+
 // TestOrderIsTotal: comparing is antisymmetric and transitive in every scheme, equal
 // versions are interchangeable, and a version reads back from its own text.
 func TestOrderIsTotal(t *testing.T) {
@@ -236,4 +251,5 @@ func TestContradictionNamesTheFirstSmallest(t *testing.T) {
 	}
 	assert.Equal(t, []int{0, 1, 2}, Contradiction(three), "no two of them alone contradict each other")
 	assert.Equal(t, []int{1}, Contradiction([]Set{three[0], None(Semver)}))
+	assert.Nil(t, Contradiction([]Set{three[0], All(Semver)}))
 }

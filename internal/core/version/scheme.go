@@ -39,7 +39,8 @@ type scheme struct {
 	// whose neighbours it stands: cuts among releases move to it, so that two that
 	// differ by prereleases only are one. nil where the scheme has no prereleases.
 	settle func(key string) string
-	// adjacent tells whether no release lies between two releases. nil where one always does.
+	// adjacent tells whether no release lies between two releases; "" is the beginning of
+	// the order. nil where one always does.
 	adjacent func(a, b string) bool
 	classes  class
 }

@@ -187,8 +187,11 @@ func settleSemver(key string) string {
 	return key[:len(key)-len(rest)] + "\x02"
 }
 
-// adjacentSemver: between 1.2.3 and 1.2.4 lies no release.
+// adjacentSemver: between 1.2.3 and 1.2.4 lies no release, nor before 0.0.0.
 func adjacentSemver(a, b string) bool {
+	if a == "" {
+		return b == "\x00\x00\x00\x02"
+	}
 	x, restA := cutThree(a)
 	y, restB := cutThree(b)
 	return len(x) == 3 && len(y) == 3 && len(restA) == 1 && restA == restB && x[0] == y[0] && x[1] == y[1] && next(x[2]) == y[2]
