@@ -49,7 +49,7 @@ test: tools build generated check
 
 # Compares versions and ranges with the reference implementations, 200,000 questions each.
 conformance: tools
-	go run ./tools/conformance $(CONFORMANCE)
+	go test -run TestConformance -timeout 2h -v ./tools/conformance -args -pairs 200000 -seed 1
 
 bench: build
 	go run ./tools/bench

@@ -1,6 +1,7 @@
-package main
+package conformance
 
 import (
+	"flag"
 	"strings"
 	"testing"
 
@@ -8,11 +9,10 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// few is how many questions each reference is asked in every test run; `make
-// conformance` asks 200,000. dpkg is a process a question and gets fewer.
-const (
-	few     = 3000
-	fewDpkg = 300
+// A process a question makes dpkg slow: in a small run it gets a tenth of the questions.
+var (
+	pairs = flag.Int("pairs", 3000, "questions a reference")
+	seed  = flag.Uint64("seed", 7, "where the generators start")
 )
 
 // TestConformance: Wexo answers as every reference does, but for what is decided.
@@ -20,18 +20,22 @@ func TestConformance(t *testing.T) {
 	for _, r := range all() {
 		t.Run(r.name, func(t *testing.T) {
 			t.Parallel()
-			pairs := few
-			if r.scheme == "debian" {
-				pairs = fewDpkg
+			count := *pairs
+			if r.scheme == "debian" && count < 10_000 {
+				count /= 10
 			}
-			out, err := r.run(pairs, 7)
+			out, err := r.run(count, *seed)
 			require.NoError(t, err, "make tools installs what is missing")
 			for _, d := range out.differ {
 				assert.Fail(t, d.String())
 			}
-			assert.Greater(t, out.telling, pairs/25, "enough questions should be answered with yes, or with an order")
-			assert.Less(t, out.refused, pairs*9/10, "not too many should be junk")
-			assert.Less(t, out.decidedCount(), pairs/3, "decisions are exceptions")
+			t.Logf("%d questions: %d yes or not equal, %d refused, %d decided, %d differ", out.asked, out.telling, out.refused, out.decidedCount(), len(out.differ))
+			for _, reason := range out.reasons() {
+				t.Logf("%d decided: %s; for example %s", len(out.decided[reason]), reason, out.decided[reason][0])
+			}
+			assert.Greater(t, out.telling, count/25, "enough questions should be answered with yes, or with an order")
+			assert.Less(t, out.refused, count*9/10, "not too many should be junk")
+			assert.Less(t, out.decidedCount(), count/3, "decisions are exceptions")
 		})
 	}
 }
