@@ -3,6 +3,7 @@ package version
 import (
 	"fmt"
 	"slices"
+	"strings"
 )
 
 // Explain says why v is not in the set, to stand behind "20.1.0 is ": "below the lower
@@ -17,7 +18,7 @@ func (s Set) Explain(v Version) string {
 		return "in no range: nothing satisfies it"
 	}
 	list := s.list(v.class)
-	if len(list) == 0 || v.class != released && s.admitsReleaseOf(v) {
+	if len(list) == 0 || v.class != released && s.noneOfNumber(list, v) {
 		return "a " + className(v) + ", and the range admits none of its number"
 	}
 	before := Cut{end: -1}
@@ -44,19 +45,25 @@ func className(v Version) string {
 	return "local build"
 }
 
-// admitsReleaseOf tells whether the release that v announces, or follows, is in the set.
-func (s Set) admitsReleaseOf(v Version) bool {
-	settle := schemes[s.scheme].settle
-	if settle == nil {
+// noneOfNumber tells whether the list holds nothing with the number of v, although the
+// release of that number, or what it follows, is in the set.
+func (s Set) noneOfNumber(list []Interval, v Version) bool {
+	d := &schemes[s.scheme]
+	if d.settle == nil || !s.Contains(Version{key: d.settle(v.order()), scheme: s.scheme}) {
 		return false
 	}
-	release := Version{key: settle(v.order()), scheme: s.scheme}
-	return s.Contains(release)
+	text, _ := d.print(d.settle(v.order()))
+	number, _, err := d.line(text)
+	return err == nil && len(intersect(list, []Interval{{s.scheme.before(number), s.scheme.after(number)}}, v.class)) == 0
 }
 
 // gapReason says why v lies between two intervals, or outside all of them.
 func gapReason(from, to Cut, v Version) string {
 	switch {
+	case from.leavesOut(v) && !from.after:
+		return "a " + className(v) + " of " + from.Text() + ", which the range leaves out"
+	case to.leavesOut(v) && to.after:
+		return "a " + className(v) + " of " + to.Text() + ", which the range leaves out"
 	case from.end == 0 && to.end == 0 && from.key == to.key:
 		return "left out by name"
 	case from.end != 0 && to.after && to.key == v.order():
@@ -76,6 +83,15 @@ func gapReason(from, to Cut, v Version) string {
 		end = "up to "
 	}
 	return "in the gap " + start + from.Text() + " " + end + to.Text()
+}
+
+// leavesOut tells whether the cut stands at an edge of everything with the number of v.
+func (c Cut) leavesOut(v Version) bool {
+	if c.end != 0 || !strings.HasPrefix(v.key, c.key) {
+		return false
+	}
+	_, mark := schemes[c.scheme].print(c.key)
+	return mark == "*"
 }
 
 // Gap is what lies between two neighbouring intervals of a set.

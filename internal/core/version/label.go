@@ -2,6 +2,7 @@ package version
 
 import (
 	"errors"
+	"fmt"
 	"strings"
 )
 
@@ -41,6 +42,9 @@ var errNoVersion = errors.New("no number is in it")
 // Separate finds the number in a text with labels, as the scheme writes numbers. What
 // announces a release (rc1, -beta.2, -ea) belongs to the number; other words do not.
 func Separate(s Scheme, raw string) (Labelled, error) {
+	if len(raw) > MaxLength {
+		return Labelled{}, fmt.Errorf("text of %d bytes is longer than %d", len(raw), MaxLength)
+	}
 	for _, loose := range []bool{false, true} { // "openj9-17": a whole word before "go1.22": the end of one
 		for at := range len(raw) {
 			if !startsNumber(raw, at, loose) {

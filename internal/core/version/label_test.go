@@ -1,6 +1,7 @@
 package version
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -49,7 +50,7 @@ func TestSeparate(t *testing.T) {
 		assert.Equal(t, Labelled{c.before, c.number, c.after}, l, c.raw)
 		assert.Equal(t, c.raw, l.String())
 	}
-	for _, raw := range []string{"", "latest", "lts", "stable-alpine", "v"} {
+	for _, raw := range []string{"", strings.Repeat("a1", MaxLength), "latest", "lts", "stable-alpine", "v"} {
 		_, err := Separate(Semver, raw)
 		assert.Error(t, err, raw)
 	}

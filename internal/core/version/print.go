@@ -30,7 +30,7 @@ func (s Set) String() string {
 // interval begins, if the prereleases from there on belong to the set.
 func (s Set) named(from Cut) Cut {
 	for _, i := range s.lists[early] {
-		if i.From.end != 0 || from.end != 0 || i.From.settled() != from || i.To.end == 0 && i.To.compare(i.From) <= 0 {
+		if i.From.end != 0 || from.end != 0 || i.From.settled() != from {
 			continue
 		}
 		if _, mark := schemes[s.scheme].print(i.From.key); mark != "*" {

@@ -40,6 +40,38 @@ func TestAlgebra(t *testing.T) {
 	assert.Equal(t, read("18"), Set{}.Unite(read("18")), "and adds nothing")
 }
 
+// TestExplain: why a version is not in a range, in the words of the bound it misses.
+func TestExplain(t *testing.T) {
+	for _, c := range []struct{ dialect, raw, version, why string }{
+		{"npm", "^1.2.3", "1.2.3", ""},
+		{"npm", "^1.2.3", "1.2.2", "below the lower bound 1.2.3"},
+		{"npm", "^1.2.3", "2.0.0", "not below the upper bound 2.0.0"},
+		{"npm", "<=1.2.3", "1.2.4", "above the upper bound 1.2.3"},
+		{"npm", ">1.2.3", "1.2.3", "the lower bound itself, which is left out"},
+		{"npm", "^1.2.3-beta.2", "1.2.3-alpha", "below the lower bound 1.2.3-beta.2"},
+		{"npm", "^1.2.3-beta.2", "1.3.0-beta.2", "a prerelease, and the range admits none of its number"},
+		{"npm", "^1.2.3", "1.3.0-beta.2", "a prerelease, and the range admits none of its number"},
+		{"npm", "1 || 3", "2.1.0", "in the gap from 2.0.0 to below 3.0.0"},
+		{"npm", "<=1.0.0 || >2.0.0", "1.5.0", "in the gap after 1.0.0 up to 2.0.0"},
+		{"npm", ">2 <1", "1.0.0", "in no range: nothing satisfies it"},
+		{"pep440", ">3.9", "3.9.post1", "a post-release of 3.9.0, which the range leaves out"},
+		{"pep440", ">3.9", "3.9+local", "a local build of 3.9.0, which the range leaves out"},
+		{"pep440", ">=3.12a1,<3.13", "3.13rc1", "a prerelease of 3.13.0, which the range leaves out"},
+		{"pep440", "!=3.9", "3.9", "left out by name"},
+		{"composer", "^1.0", "dev-main", "a branch, and the range admits none of its number"},
+		{"terraform", "!= 1.0.0", "1.0.0", "left out by name"},
+	} {
+		set, err := ParseRange(c.dialect, NoScheme, c.raw)
+		require.NoError(t, err)
+		v, err := set.Scheme().Parse(c.version)
+		require.NoError(t, err)
+		assert.Equal(t, c.why, set.Explain(v), "%s in %s %s", c.version, c.dialect, c.raw)
+	}
+	python, err := PEP440.Parse("3.9")
+	require.NoError(t, err)
+	assert.Equal(t, "a pep440 version, and the range is of semver versions", Releases(Semver).Explain(python))
+}
+
 // TestSchemesDoNotMix: sets and versions of different schemes share nothing.
 func TestSchemesDoNotMix(t *testing.T) {
 	python, err := ParseRange("pep440", PEP440, ">=3")
