@@ -224,8 +224,8 @@ func dpkgWarnings(q question, _, ours string) string {
 		return ""
 	}
 	for _, text := range []string{q.x, q.y} {
-		if !debianPolicy.MatchString(text) || strings.Contains(text[strings.LastIndexByte(text, '-')+1:], ":") && strings.Contains(text, "-") {
-			return "an empty version, or a sign that dpkg warns of before it compares all the same"
+		if strings.HasPrefix(text, "-") || strings.Contains(text, ":-") || !debianPolicy.MatchString(text) || strings.Contains(text[strings.LastIndexByte(text, '-')+1:], ":") && strings.Contains(text, "-") {
+			return "an empty version, or a sign or a place for one that dpkg warns of before it compares all the same"
 		}
 	}
 	return ""
