@@ -110,7 +110,7 @@ func TestDecided(t *testing.T) {
 		{"java order", "17.0.9-LTS", "17.0.9", "-1", "0", "-LTS says of a release that it is supported for long"},
 		{"java order", "1.8.0", "9", "error", "-1", "the old form: 1.8 is 8"},
 		{"dpkg order", "1_0", "2", "-1", "error", "dpkg warns, and compares all the same"},
-		{"dpkg order", "2", "-1-1", "1", "error", "dpkg warns of a hyphen at the beginning too"},
+		{"dpkg order", "2", "-1-1", "-1", "error", "dpkg warns of a hyphen at the beginning too"},
 	}
 	askAll(t, decided, func(c known, r reference, q question) {
 		if !r.circles || c.ours == "error" {
