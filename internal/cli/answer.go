@@ -117,7 +117,7 @@ func newSatisfiesAnswer() answerFunc {
 	type asked struct{ dialect, text string }
 	kept := map[asked]version.Set{}
 	return func(out, line []byte) ([]byte, error) {
-		q, err := readStrings(line, "dialect", "range", "version")
+		q, err := readStrings(line, [3]string{"dialect", "range", "version"})
 		if err != nil {
 			return out, err
 		}
@@ -142,7 +142,7 @@ func newSatisfiesAnswer() answerFunc {
 
 func newOrderAnswer() answerFunc {
 	return func(out, line []byte) ([]byte, error) {
-		q, err := readStrings(line, "scheme", "a", "b")
+		q, err := readStrings(line, [3]string{"scheme", "a", "b"})
 		if err != nil {
 			return out, err
 		}
@@ -165,7 +165,7 @@ func newOrderAnswer() answerFunc {
 // readStrings reads the named strings of a JSON object; missing ones are "". Objects of
 // plain strings, as these lines mostly are, are read without the library, which takes
 // longer for it than the answer does.
-func readStrings(line []byte, names ...string) ([3]string, error) {
+func readStrings(line []byte, names [3]string) ([3]string, error) {
 	if found, ok := plainStrings(line, names); ok {
 		return found, nil
 	}
@@ -186,7 +186,7 @@ func readStrings(line []byte, names ...string) ([3]string, error) {
 
 // plainStrings reads {"name":"text",…} with the given names only, in any order, and
 // without anything that must be unescaped or could be invalid.
-func plainStrings(line []byte, names []string) (found [3]string, ok bool) {
+func plainStrings(line []byte, names [3]string) (found [3]string, ok bool) {
 	rest, ok := bytes.CutPrefix(line, []byte("{"))
 	for ok {
 		var name, text []byte

@@ -47,7 +47,6 @@ func npmStar(q question, _, ours string) string {
 }
 
 var (
-	pythonSpelling   = regexp.MustCompile(`===`)
 	pythonEpoch      = regexp.MustCompile(`[0-9]+!.*\.\*`)
 	pythonCompatible = regexp.MustCompile(`(?i)~=\s*v?[0-9!.]+[-_.]?(a|b|c|rc|alpha|beta|pre|preview|post|rev|r|dev|-)`)
 )
@@ -57,7 +56,7 @@ var (
 // parts of a text before it normalises them.
 func pythonJunk(q question, _, ours string) string {
 	switch {
-	case ours == "error" && pythonSpelling.MatchString(q.x):
+	case ours == "error" && strings.Contains(q.x, "==="):
 		return "=== with a text that is no version, of which the library fails by chance"
 	case pythonEpoch.MatchString(q.x), strings.Contains(q.x+q.y, "!") && (strings.Contains(q.x, ".*") || strings.Contains(q.x, "~=")):
 		return "an epoch together with .* or ~=, which the library lost until its release 24"

@@ -35,8 +35,6 @@ func parseCargo(_ Scheme, raw string) (Set, error) {
 	return out.put(early, intersect(out.list(early), namedPrereleases(Interval{first, last}, named), early)), nil
 }
 
-func isWild(s string) bool { return s == "*" || s == "x" || s == "X" }
-
 func cutCargoOperator(text string) (op, rest string) {
 	for _, op := range []string{"=", ">=", ">", "<=", "<", "~", "^"} {
 		if rest, ok := strings.CutPrefix(text, op); ok {
@@ -64,8 +62,8 @@ var errLarge = errors.New("a number is larger than " + largest64)
 
 // readCargoPartial reads one to three numbers; a wildcard where no operator stands
 // makes the operator "=".
-func readCargoPartial(s string, op *string) (npmPartial, error) {
-	p, wild := npmPartial{}, false
+func readCargoPartial(s string, op *string) (partial, error) {
+	p, wild := partial{}, false
 	for n := 0; ; n++ {
 		digits, rest := cutDigits(s)
 		switch {
@@ -110,7 +108,7 @@ func readCargoPartial(s string, op *string) (npmPartial, error) {
 	return p, nil
 }
 
-func cargoComparator(op string, p npmPartial) Set {
+func cargoComparator(op string, p partial) Set {
 	start := Semver.before(semverNumbers(p.numbers)) // before prereleases of missing numbers
 	end := Semver.before(semverNumbers(bumped(p.numbers)))
 	if p.full() {

@@ -89,6 +89,9 @@ func composerConstraint(text string) (Set, error) {
 
 const composerZero = "0.0.0.0-dev"
 
+// composerLargest is the largest number that PHP can add one to.
+const composerLargest = "9223372036854775806"
+
 // cutComposerReference cuts the commit off dev-main#0123456.
 func cutComposerReference(text string) string {
 	before, reference, ok := strings.Cut(text, "#")
@@ -155,7 +158,7 @@ func readComposerPartial(text string) (p composerPartial, ok bool) {
 	s := cutV(text)
 	for len(p.numbers) < 4 {
 		digits, rest := cutDigits(s)
-		if digits == "" || tooLarge(trimZeros(digits), "9223372036854775806") {
+		if digits == "" || tooLarge(trimZeros(digits), composerLargest) {
 			return p, false
 		}
 		p.numbers, s = append(p.numbers, digits), rest
@@ -257,7 +260,7 @@ func composerCaret(text string) (Set, bool, error) {
 // composerWildcard reads 1.2.* and 1.2.x.
 func composerWildcard(text string) (Set, bool, error) {
 	numbers, rest, err := numbersOf(strings.TrimPrefix(text, "v"))
-	if err != nil || rest == "" || len(numbers) > 3 || tooLarge(numbers[len(numbers)-1], "9223372036854775806") {
+	if err != nil || rest == "" || len(numbers) > 3 || tooLarge(numbers[len(numbers)-1], composerLargest) {
 		return Set{}, false, nil
 	}
 	for part := range strings.SplitSeq(rest[1:], ".") {
@@ -340,7 +343,7 @@ func readComposerBound(text string) (composerVersion, error) {
 		return v, nil
 	}
 	name, ok := strings.CutSuffix(text, "-dev")
-	if !ok || name == "" || strings.Trim(name, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ-./") != "" {
+	if !ok || name == "" || !only(name, "-./") {
 		return v, err
 	}
 	return composerVersion{branch: name}, nil

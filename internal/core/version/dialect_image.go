@@ -13,7 +13,7 @@ func parseImageTag(s Scheme, raw string) (Set, error) {
 	if strings.HasPrefix(tag, "sha256:") || strings.ContainsAny(tag, "@:/") {
 		return Set{}, errors.New("it is a digest or a reference, not a tag")
 	}
-	if tag == "" || len(tag) > 128 || strings.Trim(tag, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ_.-") != "" {
+	if tag == "" || len(tag) > 128 || !only(tag, "_.-") {
 		return Set{}, errors.New("a tag is up to 128 letters, digits, points, hyphens and underscores")
 	}
 	l, err := Separate(s, tag)

@@ -40,28 +40,10 @@ func readNpm(raw string) (Version, error) {
 	return v, nil
 }
 
-// largerThan tells whether one of the three numbers of a key is larger than a limit.
-func largerThan(key, limit string) bool {
-	for range 3 {
-		n, rest, _ := cutNumber(key)
-		if tooLarge(n, limit) {
-			return true
-		}
-		key = rest
-	}
-	return false
-}
-
-// tooLarge compares two numbers without leading zeros.
-func tooLarge(n, limit string) bool {
-	return len(n) > len(limit) || len(n) == len(limit) && n > limit
-}
-
 // largestNpm is the largest number that JavaScript counts to exactly.
 const largestNpm = "9007199254740991"
 
 var (
-	errThree    = errors.New("it has fewer than three numbers")
 	errNpmSigns = errors.New("signs stand before the version")
 	errNpmLarge = errors.New("a number is larger than " + largestNpm)
 )
@@ -162,16 +144,6 @@ func (c *npmComparators) set() Set {
 	return out.with(released, c.interval).put(early, namedPrereleases(c.interval, c.named))
 }
 
-// namedPrereleases is the prereleases in the interval that have the numbers of one that is named.
-func namedPrereleases(i Interval, named []string) []Interval {
-	var out []Interval
-	for _, numbers := range named {
-		block := Interval{Semver.before(numbers), Semver.after(numbers)}
-		out = unite(out, intersect([]Interval{i}, []Interval{block}, early), early)
-	}
-	return out
-}
-
 func (c *npmComparators) hyphen(low, high string) error {
 	for _, end := range []struct{ op, raw string }{{">=", low}, {"<=", high}} {
 		p, err := readNpmPartial(end.raw, "-")
@@ -197,12 +169,11 @@ func npmOperator(field string) (op, rest string) {
 	return "", field
 }
 
-// npmPartial is a version whose numbers may be missing or a wildcard; numbers holds those before it.
+// npmPartial is a partial version and what stands before it.
 type npmPartial struct {
-	numbers []string
-	pre     string
-	v       bool // one v stands before it
-	signs   bool // other signs do
+	partial
+	v     bool // one v
+	signs bool // other signs
 }
 
 func readNpmPartial(raw, op string) (npmPartial, error) {
@@ -249,17 +220,6 @@ func readNpmPartial(raw, op string) (npmPartial, error) {
 		}
 	}
 	return p, nil
-}
-
-func (p npmPartial) full() bool { return len(p.numbers) == 3 }
-
-// at is the cut before the version, missing numbers read as 0.
-func (p npmPartial) at() Cut {
-	key := append(make([]byte, 0, 32), semverNumbers(p.numbers)...)
-	if p.pre == "" {
-		return Semver.before(string(append(key, semverFinal)))
-	}
-	return Semver.before(string(appendIdentifiers(append(key, semverPre), p.pre)))
 }
 
 // past is the cut before the first release after everything that p stands for.
@@ -309,14 +269,4 @@ func npmComparator(op string, p npmPartial) (i Interval, err error) {
 		err = errors.New("unknown operator " + op)
 	}
 	return i, err
-}
-
-// caretEnd adds one to the leftmost number that is not zero (or the last written one).
-func caretEnd(numbers []string) []string {
-	for i, n := range numbers {
-		if n != "0" {
-			return bumped(numbers[:i+1])
-		}
-	}
-	return bumped(numbers)
 }

@@ -130,12 +130,6 @@ func (r *pubRange) beforeItsPrereleases() bool {
 	return r.min.key == "" || !r.min.prerelease || numberOf(r.min) != numberOf(r.max)
 }
 
-// numberOf begins the keys of everything with the version's three numbers.
-func numberOf(v Version) string {
-	_, rest := cutThree(v.key)
-	return v.key[:len(v.key)-len(rest)]
-}
-
 func pubCaret(rest string) (Set, error) {
 	v, err := readPub(rest)
 	if err != nil {

@@ -22,7 +22,7 @@ func parseRubyGemsRange(s Scheme, raw string) (Set, error) {
 
 func gemRequirement(clause string) (Set, error) {
 	op, rest := cutOperator(clause, "~>", ">=", "<=", "!=", "=", ">", "<")
-	if rest == "" && op == "" || rest == "" && op != "" {
+	if rest == "" {
 		return Set{}, errNumber
 	}
 	v, err := RubyGems.Parse(rest)

@@ -64,8 +64,8 @@ func readTerraform(raw string) (Version, error) {
 		return Version{}, errParts
 	}
 	for _, n := range numbers {
-		if tooLarge(n, "9223372036854775807") {
-			return Version{}, errors.New("a number is larger than 9223372036854775807")
+		if tooLarge(n, largest63) {
+			return Version{}, errors.New("a number is larger than " + largest63)
 		}
 	}
 	tail, build, hasBuild := strings.Cut(rest, "+")
@@ -100,7 +100,7 @@ func readTerraform(raw string) (Version, error) {
 
 func terraformIdentifiers(s string) bool {
 	for id := range strings.SplitSeq(s, ".") {
-		if id == "" || len(id) > maxDigits || strings.Trim(id, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ-") != "" {
+		if id == "" || len(id) > maxDigits || !only(id, "-") {
 			return false
 		}
 	}

@@ -29,7 +29,7 @@ func readDotted(s string, wordsFollow bool) (Version, error) {
 	if err != nil {
 		return Version{}, err
 	}
-	if strings.Trim(rest, "0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ"+dottedSigns) != "" ||
+	if !only(rest, dottedSigns) ||
 		rest != "" && strings.Trim(rest, dottedSigns) == "" || strings.HasSuffix(rest, "-") {
 		return Version{}, errDotted
 	}

@@ -209,3 +209,24 @@ func starred(whole bool) string {
 	}
 	return "*"
 }
+
+// tooLarge compares two numbers without leading zeros.
+func tooLarge(n, limit string) bool {
+	return len(n) > len(limit) || len(n) == len(limit) && n > limit
+}
+
+// largest63 is the largest signed number of 64 bits.
+const largest63 = "9223372036854775807"
+
+// only tells whether s holds nothing but letters, digits and the signs.
+func only(s, signs string) bool {
+	for i := range len(s) {
+		if !digit(s[i]) && !letter(s[i]) && strings.IndexByte(signs, s[i]) < 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// isWild tells whether a part of a version is a wildcard.
+func isWild(s string) bool { return s == "*" || s == "x" || s == "X" }

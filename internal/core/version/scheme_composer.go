@@ -85,9 +85,8 @@ func (v composerVersion) key() string {
 
 // saturated is a number as PHP reads it: none is greater than the largest integer.
 func saturated(n string) string {
-	const largest = "9223372036854775807"
-	if n = shown(n); len(n) > len(largest) || len(n) == len(largest) && n > largest {
-		return largest
+	if n = shown(n); tooLarge(n, largest63) {
+		return largest63
 	}
 	return n
 }

@@ -104,7 +104,7 @@ func (v *javaVersion) readRest(s string) error {
 			v.build = shown(digits)
 		}
 	}
-	if s == "" || s[0] == '-' && len(s) > 1 && strings.Trim(s, "-.0123456789abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ") == "" {
+	if s == "" || s[0] == '-' && len(s) > 1 && only(s, "-.") {
 		return nil
 	}
 	return errJava

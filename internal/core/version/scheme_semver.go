@@ -19,6 +19,7 @@ const (
 
 var (
 	errParts      = errors.New("more than three numbers")
+	errThree      = errors.New("it has fewer than three numbers")
 	errLeading    = errors.New("a number starts with 0")
 	errHyphen     = errors.New("text follows the number without a hyphen")
 	errPrerelease = errors.New("the prerelease part holds other than letters, digits and hyphens, or a number that starts with 0")
@@ -195,4 +196,22 @@ func adjacentSemver(a, b string) bool {
 	x, restA := cutThree(a)
 	y, restB := cutThree(b)
 	return len(x) == 3 && len(y) == 3 && len(restA) == 1 && restA == restB && x[0] == y[0] && x[1] == y[1] && next(x[2]) == y[2]
+}
+
+// largerThan tells whether one of the three numbers of a key is larger than a limit.
+func largerThan(key, limit string) bool {
+	for range 3 {
+		n, rest, _ := cutNumber(key)
+		if tooLarge(n, limit) {
+			return true
+		}
+		key = rest
+	}
+	return false
+}
+
+// numberOf begins the keys of everything with the version's three numbers.
+func numberOf(v Version) string {
+	_, rest := cutThree(v.key)
+	return v.key[:len(v.key)-len(rest)]
 }

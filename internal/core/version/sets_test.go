@@ -32,6 +32,9 @@ func TestAlgebra(t *testing.T) {
 		assert.True(t, a.Unite(b).Equal(b.Unite(a)))
 	}
 	assert.Equal(t, "<18.0.0 || >=19.0.0 <20.0.0 || >=21.0.0", read("18 || 20").Complement().Intersect(Releases(Semver)).String())
+	assert.True(t, read("<=1.2.3").Equal(read("<1.2.4")), "no release lies between 1.2.3 and 1.2.4")
+	assert.False(t, read("<=1.2.3").Equal(read("<1.2.5")))
+	assert.True(t, read("<0.0.0").IsEmpty(), "nor before 0.0.0")
 	assert.True(t, read("^20.9").SubsetOf(read(">=20")))
 	assert.False(t, read(">=20").SubsetOf(read("^20.9")))
 	assert.True(t, None(Semver).IsEmpty())
