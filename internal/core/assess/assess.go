@@ -108,7 +108,7 @@ func (j *judge) problems() {
 		case claim.Unclaimed:
 			f.Class = FileUnclaimed
 			f.Message = where + " looks like a version file, but " + p.Reason + ". What it asks for is not checked."
-			f.Remedy = "Name the tool in the file (a line such as \"python 3.12\"), or name the file after the tool (.python-version)."
+			f.Remedy = "Name the tool in the file (a line such as \"python 3.12\"), or name the file after the tool (.python-version), or settle it in .wexo.yaml:\n" + p.Settle
 		default:
 			f.Class = FileUnreadable
 			f.Message = where + " cannot be read: " + p.Reason + ". What it asks for is not checked; the rest of the repository is."
@@ -124,6 +124,7 @@ func (j *judge) subject(s Subject) {
 	j.floating(s)
 	j.missing(s)
 	j.disagree(s)
+	j.setups(s)
 	j.bounds(s)
 	j.support(s)
 	j.wirings(s)
@@ -142,6 +143,9 @@ func evidence(list ...resolve.Asked) []Evidence {
 func (j *judge) pinMissing(subjects []Subject) {
 	reported := map[string][]string{} // tool to folders
 	for _, s := range subjects {
+		if j.repo.Settings.NeedsNoPin(s.Tool.Name, s.Folder) {
+			continue
+		}
 		if len(s.Pins()) > 0 || len(s.Uses) == 0 || s.Tool.BoundsSuffice && len(s.Bounds()) > 0 {
 			continue
 		}

@@ -186,7 +186,7 @@ func (j *judge) unknownVersions(s Subject) {
 			why = "which is no version of it"
 		case pin.Unknown != "":
 			why = fmt.Sprintf("and %q is no vendor or variant that the catalogue knows", pin.Unknown)
-		case pin.Alias != "" || pin.System:
+		case pin.Alias != "" || pin.System || pin.Kept:
 			continue
 		default:
 			reason := s.Tool.Unreleased(pin.Set, j.in.Day)
@@ -250,7 +250,9 @@ func (j *judge) disagree(s Subject) {
 }
 
 // unreadable tells a pin whose set says nothing.
-func unreadable(a resolve.Asked) bool { return a.Err != nil || a.Unknown != "" || a.Set.IsEmpty() }
+func unreadable(a resolve.Asked) bool {
+	return a.Err != nil || a.Unknown != "" || a.Kept || a.Set.IsEmpty()
+}
 
 func (j *judge) apart(s Subject, a, b resolve.Asked) {
 	message := fmt.Sprintf("%s asks for %s and %s for %s; no version is both. Which one runs depends on the program that reads the file",

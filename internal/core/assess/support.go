@@ -2,6 +2,7 @@ package assess
 
 import (
 	"fmt"
+	"time"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/resolve"
@@ -41,7 +42,16 @@ func (j *judge) support(s Subject) {
 }
 
 func (j *judge) ending(l *catalogue.Line) bool {
-	return !l.End.IsZero() && !l.EndedOn(j.in.Day) && l.End.Before(j.in.Day.Add(j.in.Policy.Horizon))
+	return !l.End.IsZero() && !l.EndedOn(j.in.Day) && (l.End.Before(j.in.Day.Add(j.in.Policy.Horizon)) || l.EndedOn(j.plannedEnd()))
+}
+
+// plannedEnd is the day until which the repository is meant to live; zero where none is planned.
+func (j *judge) plannedEnd() time.Time {
+	day, err := time.Parse(time.DateOnly, j.repo.Settings.PlannedEnd)
+	if err != nil {
+		return time.Time{}
+	}
+	return day
 }
 
 func (j *judge) line(s Subject, l *catalogue.Line, where []resolve.Resolution) {
@@ -74,6 +84,9 @@ func (j *judge) line(s Subject, l *catalogue.Line, where []resolve.Resolution) {
 		f.Class = SupportEnding
 		days := int(l.End.Sub(j.in.Day).Hours() / 24)
 		f.Message = fmt.Sprintf("%s; support for %s ends on %s, in %d days. After that, security faults are not mended.", asked, title, date(l.End.Time), days)
+		if end := j.plannedEnd(); l.EndedOn(end) {
+			f.Message += fmt.Sprintf(" The repository is planned to live until %s.", date(end))
+		}
 	}
 	f.Remedy = j.move(s)
 	j.report(f, l.Line)

@@ -11,12 +11,41 @@ import (
 func (j *judge) wirings(s Subject) {
 	for _, w := range s.Wirings() {
 		switch {
+		case w.Beaten != "" || w.Kept: // a nearer setting counts, or the name says nothing
+		case w.Reading == "name":
+			j.namedWiring(s, w)
 		case w.Inside != nil:
 			j.insideWiring(s, w)
 		case isPath(w.Raw):
 			j.outsideWiring(s, w)
 		}
 	}
+}
+
+// namedWiring judges the name that an editor gives to an installation: only where no
+// version with that name could be what is asked for.
+func (j *judge) namedWiring(s Subject, w resolve.Asked) {
+	if w.Err != nil || w.Set.IsEmpty() {
+		return
+	}
+	for _, a := range j.judged(s) {
+		if a.Err == nil && a.Unknown == "" && !a.Kept && !a.Set.IsEmpty() && a.Set.Intersect(w.Set).IsEmpty() {
+			j.report(Finding{Class: InterpreterMismatch, Folder: s.Folder, Tool: s.Tool.Name, Machines: j.editing(),
+				Message: fmt.Sprintf("%s sets the editor to %q, but %s asks for %s, so what the editor checks and runs is not what the terminal does.",
+					at(w), w.Raw, at(a), asks(s, a)),
+				Evidence: evidence(w, a), Remedy: fmt.Sprintf("Set it to an installation that %s asks for.", at(a))}, w.Raw)
+			return
+		}
+	}
+}
+
+// judged are the claims that a wired version is compared with: the first pin, or the
+// bounds where nothing is pinned.
+func (j *judge) judged(s Subject) []resolve.Asked {
+	if pins := s.Pins(); len(pins) > 0 {
+		return pins[:1]
+	}
+	return s.Bounds()
 }
 
 // isPath tells a path from a command that is looked up on PATH or an editor's variable.
@@ -87,13 +116,7 @@ func (j *judge) outsideWiring(s Subject, w resolve.Asked) {
 
 // differs finds the claim that a wired version breaks: the pin, or a bound where nothing is pinned.
 func (j *judge) differs(s Subject, v version.Version) (resolve.Asked, bool) {
-	judged := s.Pins()
-	if len(judged) > 0 {
-		judged = judged[:1]
-	} else {
-		judged = s.Bounds()
-	}
-	for _, a := range judged {
+	for _, a := range j.judged(s) {
 		if a.Err == nil && a.Unknown == "" && !a.Set.IsEmpty() && !a.Set.Contains(v) {
 			return a, true
 		}

@@ -26,6 +26,11 @@ func at(a resolve.Asked) string { return place(a.File, a.Line) }
 // asks says what a claim asks for: "Node.js 20.11.1", "Java 17 or newer".
 func asks(s Subject, a resolve.Asked) string {
 	switch {
+	case a.Locked != nil && len(a.Locked.By) > 0:
+		by := a.Locked.By[0]
+		return fmt.Sprintf("%s %s (%s demands %s; %s locked)", s.Tool.Title, a.Set, strings.TrimSpace(by.Dependency+" "+by.Version), by.Raw, counted(a.Locked.Demands, "demand is", "demands are"))
+	case a.Means != "":
+		return fmt.Sprintf("%s %s (written as %s)", s.Tool.Title, a.Means, a.Raw)
 	case a.Reading == "minimum" || a.Dialect == "go-minimum":
 		return fmt.Sprintf("%s %s or newer", s.Tool.Title, a.Raw)
 	case a.Raw == "":
@@ -98,6 +103,9 @@ func (j *judge) runs(resolutions []resolve.Resolution) string {
 	}
 	return list(out)
 }
+
+// counted is a number with its word: "1 demand is", "12 demands are".
+func counted(n int, one, many string) string { return fmt.Sprintf("%d %s", n, verb(n == 1, one, many)) }
 
 func verb(single bool, one, many string) string {
 	if single {

@@ -5,7 +5,9 @@ package catalogue
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"embed"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -26,13 +28,10 @@ var embedded embed.FS
 type Catalogue struct {
 	tools  []*Tool
 	byName map[string]*Tool
-	files  map[string][]Use // base name of a known file to the rules that read it
-}
-
-// Use is a claim rule together with its tool.
-type Use struct {
-	Tool *Tool
-	Rule *ClaimRule
+	files  fileIndex
+	images map[string][]ImageOf
+	places Places
+	digest string
 }
 
 // Tool is one kind of toolchain.
@@ -42,7 +41,8 @@ type Tool struct {
 	Names         []string          `yaml:"names"`
 	SchemeName    string            `yaml:"scheme"`
 	Dialect       string            `yaml:"dialect"`
-	Uses          []string          `yaml:"uses"` // files that show a folder uses the tool
+	SetupDialect  string            `yaml:"setup-dialect"` // of ranges in pipelines; empty where only versions stand there
+	Uses          []string          `yaml:"uses"`          // files that show a folder uses the tool
 	BoundsSuffice bool              `yaml:"bounds-suffice"`
 	BundledWith   string            `yaml:"bundled-with"`
 	Aliases       map[string]string `yaml:"aliases"`
@@ -51,6 +51,9 @@ type Tool struct {
 	Installation  Installation      `yaml:"installation"`
 	Overrides     []Override        `yaml:"overrides"`
 	Claims        []ClaimRule       `yaml:"claims"`
+	Frameworks    []Framework       `yaml:"frameworks"`
+	Images        []Image           `yaml:"images"`
+	Kept          []Pattern         `yaml:"kept"` // texts of pins that name a build without a version number
 	Ends          string            `yaml:"ends"`
 	PatchesBelow  int               `yaml:"patches-below"` // no line ever had a last number this high; 0 where unknown
 	Checked       Date              `yaml:"checked"`
@@ -105,26 +108,6 @@ type Override struct {
 	Ignore   []Pattern `yaml:"ignore"`
 }
 
-// ClaimRule describes a claim that known files make.
-type ClaimRule struct {
-	Files   []string   `yaml:"files"`
-	Format  string     `yaml:"format"` // json, toml, xml, gomod, text
-	Select  []string   `yaml:"select"` // the first that is there makes the claim
-	Pattern Pattern    `yaml:"pattern"`
-	Role    string     `yaml:"role"`
-	Dialect string     `yaml:"dialect"`
-	Reading string     `yaml:"reading"` // "", "minimum" or "path"
-	Ignore  []string   `yaml:"ignore"`
-	Serves  string     `yaml:"serves"` // "editor" where a path is the editor's own runtime, not the project's
-	When    *Condition `yaml:"when"`
-}
-
-// Condition limits a rule to files where another value is as given.
-type Condition struct {
-	Select string `yaml:"select"`
-	Is     string `yaml:"is"`
-}
-
 // Pattern is a regular expression in YAML; its zero value matches nothing.
 type Pattern struct{ *regexp.Regexp }
 
@@ -166,11 +149,16 @@ func Load(dir fs.FS) (*Catalogue, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &Catalogue{byName: map[string]*Tool{}, files: map[string][]Use{}}
+	c := &Catalogue{byName: map[string]*Tool{}, images: map[string][]ImageOf{}}
+	if c.places, err = embeddedPlaces(); err != nil {
+		return nil, err
+	}
+	sum := sha256.New()
 	var problems []error
 	for _, name := range names {
 		data, err := fs.ReadFile(dir, name)
 		if err == nil {
+			sum.Write(data)
 			err = c.add(data)
 		}
 		if err != nil {
@@ -178,8 +166,12 @@ func Load(dir fs.FS) (*Catalogue, error) {
 		}
 	}
 	slices.SortFunc(c.tools, func(a, b *Tool) int { return strings.Compare(a.Name, b.Name) })
+	c.digest = hex.EncodeToString(sum.Sum(nil))[:16]
 	return c, errors.Join(problems...)
 }
+
+// Digest changes with what is known of tools.
+func (c *Catalogue) Digest() string { return c.digest }
 
 func (c *Catalogue) add(data []byte) error {
 	t := &Tool{}
@@ -200,18 +192,21 @@ func (c *Catalogue) add(data []byte) error {
 	}
 	c.tools = append(c.tools, t)
 	for i := range t.Claims {
-		for _, file := range t.Claims[i].Files {
-			base := file[strings.LastIndexByte(file, '/')+1:]
-			c.files[base] = append(c.files[base], Use{t, &t.Claims[i]})
+		rules, err := t.Claims[i].instances(t.Frameworks)
+		if err != nil {
+			return err
+		}
+		for _, rule := range rules {
+			c.files.add(rule.Files, Use{t, rule}, "")
 		}
 	}
-	for _, file := range t.Uses {
-		c.files[file] = append(c.files[file], Use{Tool: t})
+	c.files.add(t.Uses, Use{Tool: t}, "")
+	for _, image := range t.Images {
+		last := image.Name[strings.LastIndexByte(image.Name, '/')+1:]
+		c.images[last] = append(c.images[last], ImageOf{t, image})
 	}
 	return nil
 }
-
-var roles = []string{"pin", "bound", "wiring", "setup", "component", "residue"}
 
 func (t *Tool) check() error {
 	if t.Name == "" || t.Title == "" {
@@ -223,8 +218,8 @@ func (t *Tool) check() error {
 	}
 	t.scheme = scheme
 	for _, rule := range t.Claims {
-		if !slices.Contains(roles, rule.Role) {
-			return fmt.Errorf("unknown role %q; known are %s", rule.Role, strings.Join(roles, ", "))
+		if err := rule.check(); err != nil {
+			return err
 		}
 	}
 	return t.readLines()
@@ -239,16 +234,17 @@ func (c *Catalogue) Tool(name string) (*Tool, bool) {
 	return t, ok
 }
 
-// RulesFor lists what is known to read from a file with this path.
-func (c *Catalogue) RulesFor(path string) []Use {
+// Uses lists every claim rule with its tool, rules for frameworks one for each package.
+func (c *Catalogue) Uses() []Use {
 	var out []Use
-	for _, use := range c.files[path[strings.LastIndexByte(path, '/')+1:]] {
-		if use.Rule == nil || slices.ContainsFunc(use.Rule.Files, func(f string) bool { return path == f || strings.HasSuffix(path, "/"+f) }) {
-			out = append(out, use)
+	seen := map[*ClaimRule]bool{}
+	for _, list := range c.files.all() {
+		for _, f := range list {
+			if f.use.Rule != nil && !seen[f.use.Rule] {
+				seen[f.use.Rule] = true
+				out = append(out, f.use)
+			}
 		}
 	}
 	return out
 }
-
-// Known tells whether any rule reads a file with this base name.
-func (c *Catalogue) Known(base string) bool { return len(c.files[base]) > 0 }

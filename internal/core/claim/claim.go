@@ -3,11 +3,6 @@
 // is run, and what cannot be read costs only itself.
 package claim
 
-import (
-	"wexo/internal/core/catalogue"
-	"wexo/internal/core/version"
-)
-
 // Role is what a claim does.
 type Role string
 
@@ -38,17 +33,40 @@ type Claim struct {
 	Role       Role   `json:"role"`
 	Raw        string `json:"raw"`
 	Dialect    string `json:"dialect"`
-	Reading    string `json:"reading,omitempty"` // "", "minimum" or "path"
+	Reading    string `json:"reading,omitempty"` // as in a catalogue's claim rule, or "kept" for a text that names no version
+	Means      string `json:"means,omitempty"`   // the text that is read in place of Raw, where Raw only stands for it
 	Serves     string `json:"serves,omitempty"`  // "editor": the editor's own runtime, not the project's
 	Folder     string `json:"folder"`            // where it starts to hold; "" is the root
 	File       string `json:"file"`
-	Line       int    `json:"line"`   // from 1
+	Line       int    `json:"line"`   // from 1; 0 where a folder's name is the claim
 	Column     int    `json:"column"` // from 1, in bytes
 	Recognised string `json:"recognised"`
 	Certainty  string `json:"certainty"`
-	Why        string `json:"why,omitempty"` // why the certainty is not high
+	Why        string `json:"why,omitempty"` // how it was recognised, and why the certainty is not high
+	// Given is where the text itself is written, when the claim only refers to it.
+	Given *Place `json:"given,omitempty"`
 	// Inside is what the tree itself says of a wired path that lies in it; nil for other paths.
 	Inside *Inside `json:"inside,omitempty"`
+	// Locked is what a bound of a lock file rests on.
+	Locked *Locked `json:"locked,omitempty"`
+	// Fallbacks are the further versions of a pin, to be tried in order.
+	Fallbacks []string `json:"fallbacks,omitempty"`
+	Component string   `json:"component,omitempty"` // the framework, for the role component
+	Scope     string   `json:"scope,omitempty"`     // of a wiring: user, workspace or folder
+	Setting   string   `json:"setting,omitempty"`   // of a wiring: the setting's name
+	Beaten    string   `json:"beaten,omitempty"`    // of a wiring: the nearer file that sets the same
+	Stage     string   `json:"stage,omitempty"`     // of a container's build
+	Digest    string   `json:"digest,omitempty"`    // of a container's image
+	// OneOf names the matrix that a setup is one value of: one of its values is set up at a time.
+	OneOf string `json:"oneOf,omitempty"`
+}
+
+// Place is a spot in a file.
+type Place struct {
+	Name   string `json:"name"` // what is defined there
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Column int    `json:"column"`
 }
 
 // Inside is a wired path that leads into the repository.
@@ -56,6 +74,22 @@ type Inside struct {
 	Path    string `json:"path"`              // relative to the repository's root
 	Exists  bool   `json:"exists"`            // the tree that was read holds it
 	Version string `json:"version,omitempty"` // of a virtual environment, as its configuration says
+}
+
+// Locked is the demands of a lock file's dependencies on a tool, taken together.
+type Locked struct {
+	Demands int      `json:"demands"` // how many dependencies demand something
+	Range   string   `json:"range"`   // what all of them admit, as version.Set.Canonical
+	By      []Demand `json:"by"`      // a smallest choice of them that comes to the same range
+}
+
+// Demand is what one locked dependency demands of a tool.
+type Demand struct {
+	Dependency string `json:"dependency"`
+	Version    string `json:"version,omitempty"`
+	Raw        string `json:"raw"`
+	Line       int    `json:"line"`
+	Column     int    `json:"column"`
 }
 
 // Use is a file that shows a folder uses a tool.
@@ -83,38 +117,21 @@ type Problem struct {
 	Column int         `json:"column"`
 	Raw    string      `json:"raw,omitempty"`
 	Reason string      `json:"reason"`
+	Settle string      `json:"settle,omitempty"` // three lines of .wexo.yaml that settle an unclaimed file
+}
+
+// SkippedFolder is a folder that was not read.
+type SkippedFolder struct {
+	Folder string `json:"folder"`
+	Why    string `json:"why"`
 }
 
 // Reading is everything one repository says.
 type Reading struct {
-	Claims   []Claim   `json:"claims"`
-	Uses     []Use     `json:"uses"`
-	Problems []Problem `json:"problems"`
-	Files    int       `json:"files"` // files seen
-}
-
-// Wanted is what a claim's text asks for, before names are looked up by date.
-type Wanted struct {
-	Set     version.Set
-	Alias   string // a name such as lts; Set is then to be looked up
-	Vendor  string // as the catalogue names it
-	Variant string // what it is built against: otp-27
-	Package string // runtime or kit, where the text names one
-	Arch    string // a processor, where the text names one
-	Unknown string // a label that no vendor or variant has
-	System  bool   // "whatever the system has"
-}
-
-// Want reads the claim's text for its tool. It fails where the text is no version,
-// no range and no name of the tool.
-func (c Claim) Want(t *catalogue.Tool) (Wanted, error) {
-	if c.Reading == "minimum" {
-		set, err := version.Minimum(t.Scheme(), c.Raw)
-		return Wanted{Set: set}, err
-	}
-	if c.Dialect != "plain" {
-		set, err := version.ParseRange(c.Dialect, t.Scheme(), c.Raw)
-		return Wanted{Set: set}, err
-	}
-	return wantPlain(t, c.Raw)
+	Claims   []Claim         `json:"claims"`
+	Uses     []Use           `json:"uses"`
+	Problems []Problem       `json:"problems"`
+	Skipped  []SkippedFolder `json:"skipped,omitempty"`
+	Settings Settings        `json:"settings,omitzero"`
+	Files    int             `json:"files"` // files seen
 }

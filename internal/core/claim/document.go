@@ -2,15 +2,25 @@ package claim
 
 import (
 	"bytes"
+	"encoding/binary"
 	"fmt"
+	"unicode/utf16"
 	"unicode/utf8"
 )
 
 // value is a text in a document with its place.
 type value struct {
 	text   string
-	line   int
-	column int
+	offset int    // in bytes, of the value itself
+	key    string // its key or name, where it has one
+	number string // what it is as a number, where a reader of YAML would see another text
+	given  *given // where the text itself is written, when that is elsewhere
+}
+
+// given is a place in the same file where a text that is referred to is written.
+type given struct {
+	name   string
+	offset int
 }
 
 // document is a parsed file that selectors are applied to.
@@ -28,13 +38,37 @@ func (e *syntaxError) Error() string {
 	return fmt.Sprintf("line %d, column %d: %s", e.line, e.column, e.reason)
 }
 
+// format is a way to parse a known file, and to compile the selectors of its rules.
+type format struct {
+	parse   func(data []byte, s selectors) (document, error)
+	compile func(selector string) (*selector, error)
+}
+
 // formats are the ways to parse a known file; selectors are compiled once, by the reader.
-var formats = map[string]func(data []byte, s selectors) (document, error){
-	"json":  parseJSON,
-	"toml":  parseTOML,
-	"xml":   parseXML,
-	"gomod": parseGoMod,
-	"text":  parseText,
+var formats = map[string]format{
+	"json":       {parseJSON, compileJSONPath},
+	"yaml":       {parseYAML, compileJSONPath},
+	"toml":       {parseTOML, compileJSONPath},
+	"xml":        {parseXML, compileXPath},
+	"hcl":        {parseHCL, nil},
+	"ini":        {parseINI, nil},
+	"properties": {parseProperties, nil},
+	"gomod":      {parseGoMod, nil},
+	"plain":      {parsePlain, nil},
+	"raw":        {textIn(noComments), nil},
+	"text":       {textIn(slashComments), nil},
+	"hash":       {textIn(hashComments), nil},
+	"percent":    {textIn(percentComments), nil},
+}
+
+// parse runs a format's parser. A parser that fails in an unforeseen way costs only the file.
+func parse(name string, data []byte, s selectors) (doc document, err error) {
+	defer func() {
+		if p := recover(); p != nil {
+			doc, err = nil, &syntaxError{1, 1, fmt.Sprintf("it cannot be read as %s", name)}
+		}
+	}()
+	return formats[name].parse(data, s)
 }
 
 // position gives line and column (from 1, in bytes) of an offset.
@@ -45,6 +79,27 @@ func position(data []byte, offset int) (line, column int) {
 }
 
 var bom = []byte("\xef\xbb\xbf")
+
+// decode gives a file's text as UTF-8 without a byte order mark; files in UTF-16 must
+// begin with one.
+func decode(data []byte) ([]byte, error) {
+	switch {
+	case bytes.HasPrefix(data, []byte{0xff, 0xfe}):
+		data = fromUTF16(data[2:], binary.LittleEndian)
+	case bytes.HasPrefix(data, []byte{0xfe, 0xff}):
+		data = fromUTF16(data[2:], binary.BigEndian)
+	}
+	data = bytes.TrimPrefix(data, bom)
+	return data, checkText(data)
+}
+
+func fromUTF16(data []byte, order binary.ByteOrder) []byte {
+	units := make([]uint16, 0, len(data)/2)
+	for ; len(data) >= 2; data = data[2:] {
+		units = append(units, order.Uint16(data))
+	}
+	return []byte(string(utf16.Decode(units)))
+}
 
 // checkText tells what keeps data from being read as text; nil where nothing does.
 func checkText(data []byte) error {

@@ -7,39 +7,38 @@ import (
 	"golang.org/x/mod/modfile"
 )
 
-// goModDocument is the go and toolchain lines of a module file.
-type goModDocument map[string][]value
-
+// parseGoMod reads module and workspace files; a selector is go or toolchain.
 func parseGoMod(data []byte, _ selectors) (document, error) {
 	f, err := modfile.ParseLax("go.mod", data, nil)
 	if err != nil {
+		if work, workErr := modfile.ParseWork("go.work", data, nil); workErr == nil {
+			return goModDocument(data, work.Syntax), nil
+		}
 		var list modfile.ErrorList
 		if errors.As(err, &list) && len(list) > 0 {
 			return nil, &syntaxError{list[0].Pos.Line, max(list[0].Pos.LineRune, 1), list[0].Err.Error()}
 		}
 		return nil, &syntaxError{1, 1, err.Error()}
 	}
-	d := goModDocument{}
-	if f.Go != nil {
-		d.add("go", f.Go.Version, f.Go.Syntax)
-	}
-	for _, stmt := range f.Syntax.Stmt { // the lax parser, which bears new directives, leaves this one out
-		if line, ok := stmt.(*modfile.Line); ok && len(line.Token) == 2 && line.Token[0] == "toolchain" {
-			d.add("toolchain", strings.TrimPrefix(line.Token[1], "go"), line)
-		}
-	}
-	return d, nil
+	return goModDocument(data, f.Syntax), nil
 }
 
-func (d goModDocument) add(key, text string, line *modfile.Line) {
-	column := line.Start.LineRune
-	if len(line.Token) > 1 { // the value, which is the second token outside a block
-		column += len(line.Token[0]) + 1
-		if strings.HasPrefix(line.Token[1], "go") {
-			column += len("go")
+// goModDocument takes the lines as they stand: the lax parser, which bears new
+// directives, leaves the toolchain line out.
+func goModDocument(data []byte, syntax *modfile.FileSyntax) document {
+	d := keyedDocument{}
+	for _, stmt := range syntax.Stmt {
+		line, ok := stmt.(*modfile.Line)
+		if !ok || len(line.Token) != 2 || line.Token[0] != "go" && line.Token[0] != "toolchain" {
+			continue
 		}
+		start := line.Start.Byte
+		at := start + strings.Index(string(data[start:line.End.Byte]), line.Token[1])
+		if line.Token[0] == "go" {
+			at = start + len("go") + strings.Index(string(data[start+len("go"):line.End.Byte]), line.Token[1])
+		}
+		text := strings.TrimPrefix(line.Token[1], "go")
+		d[line.Token[0]] = append(d[line.Token[0]], value{text: text, offset: at + len(line.Token[1]) - len(text), key: line.Token[0]})
 	}
-	d[key] = append(d[key], value{text, line.Start.Line, column})
+	return d
 }
-
-func (d goModDocument) find(selector string) []value { return d[selector] }

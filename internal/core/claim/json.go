@@ -1,24 +1,12 @@
 package claim
 
 import (
-	"encoding/json"
 	"errors"
 	"regexp"
 	"strconv"
 
 	"github.com/tailscale/hujson"
-	"github.com/theory/jsonpath"
 )
-
-// selectors are the compiled JSONPath expressions of a catalogue.
-type selectors map[string]*jsonpath.Path
-
-type jsonDocument struct {
-	data      []byte
-	tree      hujson.Value
-	plain     any
-	selectors selectors
-}
 
 var hujsonPlace = regexp.MustCompile(`line (\d+), column (\d+): (.*)`)
 
@@ -31,13 +19,37 @@ func parseJSON(data []byte, s selectors) (document, error) {
 	if err != nil {
 		return nil, jsonError(err)
 	}
-	standard := tree.Clone()
-	standard.Standardize()
-	var plain any
-	if err := json.Unmarshal(standard.Pack(), &plain); err != nil {
-		return nil, &syntaxError{1, 1, err.Error()}
+	return &treeDocument{root: jsonNode(tree), selectors: s}, nil
+}
+
+func jsonNode(v hujson.Value) *node {
+	n := &node{offset: v.StartOffset}
+	switch v := v.Value.(type) {
+	case *hujson.Object:
+		n.kind = mappingNode
+		n.children = make([]*node, 0, len(v.Members))
+		for _, m := range v.Members {
+			name, _ := m.Name.Value.(hujson.Literal)
+			n.put(name.String(), jsonNode(m.Value))
+		}
+	case *hujson.Array:
+		n.kind = listNode
+		n.children = make([]*node, 0, len(v.Elements))
+		for _, e := range v.Elements {
+			n.children = append(n.children, jsonNode(e))
+		}
+	case hujson.Literal:
+		switch v.Kind() {
+		case 'n':
+			n.kind = nullNode
+		case '"':
+			n.text, n.quoted = v.String(), true
+			n.offset++
+		default:
+			n.text = string(v)
+		}
 	}
-	return &jsonDocument{data, tree, plain, s}, nil
+	return n
 }
 
 func jsonError(err error) error {
@@ -73,42 +85,4 @@ func checkNesting(data []byte) error {
 		}
 	}
 	return nil
-}
-
-func (d *jsonDocument) find(selector string) []value {
-	path := d.selectors[selector]
-	if path == nil {
-		return nil
-	}
-	var out []value
-	for _, node := range path.SelectLocated(d.plain) {
-		text, ok := scalar(node.Node)
-		if !ok {
-			continue
-		}
-		at := d.tree.Find(node.Path.Pointer())
-		if at == nil {
-			continue
-		}
-		offset := at.StartOffset
-		if d.data[offset] == '"' {
-			offset++ // the value itself, not its quote
-		}
-		line, column := position(d.data, offset)
-		out = append(out, value{text, line, column})
-	}
-	return out
-}
-
-// scalar is a JSON value as text; objects, lists and null have none.
-func scalar(node any) (string, bool) {
-	switch n := node.(type) {
-	case string:
-		return n, true
-	case float64:
-		return strconv.FormatFloat(n, 'f', -1, 64), true
-	case bool:
-		return strconv.FormatBool(n), true
-	}
-	return "", false
 }

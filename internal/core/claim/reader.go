@@ -9,188 +9,296 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/theory/jsonpath"
-
 	"wexo/internal/core/catalogue"
 )
 
 // Limits of reading. A file or tree beyond them costs only itself.
 const (
-	MaxKnown = 4 << 20 // bytes of a known file
-	MaxDepth = 40      // folders below the root
-	MaxFiles = 500_000 // files of one repository
+	MaxKnown = 8 << 20  // bytes of a known file; lock files are long
+	MaxShape = 64 << 10 // bytes of a file that is looked at for its shape
+	MaxDepth = 40       // folders below the root
+	MaxFiles = 500_000  // files of one repository
+	maxDot   = 3        // folders below a dot-folder
 )
-
-// skipped folders hold what was installed or built, not what a team wrote.
-var skipped = map[string]bool{
-	"node_modules": true, "bower_components": true, "vendor": true, "site-packages": true,
-	"venv": true, ".venv": true, "__pycache__": true, "target": true, "build": true, "dist": true, ".git": true,
-}
-
-// settings folders are read for the files that rules name; their claims hold from the folder above.
-var settings = map[string]bool{".vscode": true}
 
 // Reader reads repositories with one catalogue. It may be used from several goroutines.
 type Reader struct {
 	catalogue *catalogue.Catalogue
 	selectors selectors
+	residues  []catalogue.Use
 }
 
 // NewReader prepares a catalogue's rules; it fails where one of them cannot be compiled.
 func NewReader(c *catalogue.Catalogue) (*Reader, error) {
-	r := &Reader{c, selectors{}}
-	for _, tool := range c.Tools() {
-		for _, rule := range tool.Claims {
-			if err := r.compile(rule); err != nil {
-				return nil, fmt.Errorf("claims of %s: %w", tool.Name, err)
+	r := &Reader{catalogue: c, selectors: selectors{}}
+	for _, use := range c.Uses() {
+		if err := r.compile(use.Rule); err != nil {
+			return nil, fmt.Errorf("claims of %s: %w", use.Tool.Name, err)
+		}
+		if Role(use.Rule.Role) == Residue {
+			r.residues = append(r.residues, use)
+		}
+	}
+	for _, v := range c.Places().Variables {
+		for _, text := range append(v.Selectors(), v.Parent, v.At) {
+			if err := r.compileSelector(v.Format, text); err != nil {
+				return nil, err
 			}
 		}
 	}
 	return r, nil
 }
 
-func (r *Reader) compile(rule catalogue.ClaimRule) error {
-	if formats[rule.Format] == nil {
-		return fmt.Errorf("unknown format %q", rule.Format)
-	}
-	if rule.Format != "json" {
-		return nil
-	}
-	wanted := slices.Clone(rule.Select)
+func (r *Reader) compile(rule *catalogue.ClaimRule) error {
+	wanted := append(slices.Clone(rule.Select), rule.Unless...)
 	if rule.When != nil {
 		wanted = append(wanted, rule.When.Select)
 	}
-	for _, selector := range wanted {
-		path, err := jsonpath.Parse(selector)
-		if err != nil {
-			return fmt.Errorf("selector %s: %w", selector, err)
+	if rule.Locked != nil {
+		wanted = append(wanted, rule.Locked.Each)
+	}
+	if rule.Format != foldersFormat && formats[rule.Format].parse == nil {
+		return fmt.Errorf("unknown format %q", rule.Format)
+	}
+	for _, text := range wanted {
+		if err := r.compileSelector(rule.Format, text); err != nil {
+			return err
 		}
-		r.selectors[selector] = path
 	}
 	return nil
 }
 
+func (r *Reader) compileSelector(format, text string) error {
+	compile := formats[format].compile
+	if compile == nil || text == "" || r.selectors[text] != nil {
+		return nil
+	}
+	s, err := compile(text)
+	if err != nil {
+		return fmt.Errorf("selector %s: %w", text, err)
+	}
+	r.selectors[text] = s
+	return nil
+}
+
+// Options say how to read a tree. The zero value reads a committed tree by the catalogue alone.
+type Options struct {
+	WorkingTree bool  // what builds left behind is read too
+	Rules       Rules // the user's, for every repository
+	Name        string
+	// Remember keeps what files said, to be given again when a file is the same; nil keeps nothing.
+	Remember *Memory
+}
+
 // pass is one reading under way.
 type pass struct {
-	tree     fs.FS
-	claims   []Claim
-	uses     []Use
-	problems []Problem
-	files    int
+	*Reader
+	Options
+	tree    fs.FS
+	rules   Rules
+	scans   []scanned
+	uses    []Use
+	reading Reading
 }
 
-// Read reads every claim of a tree. Folders that are repositories of their own are left out.
-func (r *Reader) Read(tree fs.FS) Reading {
-	p := &pass{tree: tree}
-	r.readFolder(p, "", 0)
-	return Reading{Claims: p.claims, Uses: p.uses, Problems: p.problems, Files: p.files}
+// scanned is a file with what it says by itself.
+type scanned struct {
+	file, folder string
+	*scan
 }
 
-func (r *Reader) readFolder(p *pass, folder string, depth int) {
+// Read reads every claim of a committed tree. Folders that are repositories of their own
+// are left out.
+func (r *Reader) Read(tree fs.FS) Reading { return r.ReadTree(tree, Options{}) }
+
+// ReadTree reads every claim of a tree.
+func (r *Reader) ReadTree(tree fs.FS, o Options) Reading {
+	p := &pass{Reader: r, Options: o, tree: tree}
+	p.rules = o.Rules.For(o.Name)
+	p.ownRules()
+	p.folder("", 0)
+	return p.combine()
+}
+
+func (p *pass) problem(folder, file string, err error) {
+	s := scanning{file: file, folder: folder, out: &scan{}}
+	s.unreadable(err)
+	p.reading.Problems = append(p.reading.Problems, s.out.Problems...)
+}
+
+func (p *pass) list(folder string) ([]fs.DirEntry, bool) {
 	entries, err := fs.ReadDir(p.tree, dot(folder))
 	if err != nil {
-		p.problems = append(p.problems, Problem{Kind: Unreadable, Folder: folder, File: folder, Reason: plainError(err)})
+		p.problem(folder, folder, errors.New(plainError(err)))
+		return nil, false
+	}
+	return entries, true
+}
+
+func (p *pass) folder(folder string, depth int) {
+	entries, ok := p.list(folder)
+	if !ok {
 		return
 	}
-	if depth > 0 && slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return e.Name() == ".git" }) {
+	if depth > 0 && p.leftBehind(folder, entries) {
 		return
 	}
-	beside := r.toolsOf(entries)
 	for _, e := range entries {
 		name := e.Name()
-		file := path.Join(folder, name)
 		switch {
 		case e.IsDir():
-			r.enter(p, folder, name, depth)
-		case p.files >= MaxFiles:
+			p.enter(folder, name, depth, entries)
+		case p.reading.Files >= MaxFiles:
 			return
 		default:
-			p.files++
-			r.readFile(p, file, folder, e, beside)
+			p.reading.Files++
+			p.file(path.Join(folder, name), folder, e, name[0] == '.')
 		}
 	}
 }
 
-func (r *Reader) enter(p *pass, folder, name string, depth int) {
+// leftBehind tells whether a folder is no source by what lies in it: a repository of its
+// own, an environment, a build.
+func (p *pass) leftBehind(folder string, entries []fs.DirEntry) bool {
+	for _, e := range entries {
+		switch e.Name() {
+		case ".git":
+			p.skip(folder, "a repository of its own")
+			return true
+		case "pyvenv.cfg":
+			p.residue(folder, e.Name())
+			p.skip(folder, "a virtual environment")
+			return true
+		case "CMakeCache.txt":
+			p.residue(folder, e.Name())
+			p.skip(folder, "built")
+			return true
+		}
+	}
+	return false
+}
+
+func (p *pass) skip(folder, why string) {
+	p.reading.Skipped = append(p.reading.Skipped, SkippedFolder{folder, why})
+}
+
+func (p *pass) enter(folder, name string, depth int, entries []fs.DirEntry) {
 	below := path.Join(folder, name)
+	why, skipped := p.catalogue.Places().Skipped(name, func(patterns []string) bool { return besides(entries, patterns) })
+	if !skipped && p.rules.leavesOut(below) {
+		why, skipped = "left out by rule", true
+	}
 	switch {
-	case skipped[name]:
-	case settings[name]:
-		r.readSettings(p, below, folder)
+	case skipped:
+		p.skip(below, why)
+		p.residues(below, name)
 	case strings.HasPrefix(name, "."):
+		p.dotFolder(below, folder, 1, slices.Contains(p.catalogue.Places().Quiet, name))
 	case depth >= MaxDepth:
-		p.problems = append(p.problems, Problem{Kind: Unreadable, Folder: folder, File: below, Reason: fmt.Sprintf("folders are nested more than %d deep", MaxDepth)})
+		p.problem(folder, below, fmt.Errorf("folders are nested more than %d deep", MaxDepth))
 	default:
-		r.readFolder(p, below, depth+1)
+		p.folder(below, depth+1)
 	}
 }
 
-// readSettings reads the known files of a settings folder for the folder above it.
-func (r *Reader) readSettings(p *pass, below, folder string) {
-	entries, err := fs.ReadDir(p.tree, below)
-	if err != nil {
+func besides(entries []fs.DirEntry, patterns []string) bool {
+	return slices.ContainsFunc(entries, func(e fs.DirEntry) bool {
+		return slices.ContainsFunc(patterns, func(pattern string) bool { _, ok := catalogue.HoldsFrom(pattern, e.Name()); return ok })
+	})
+}
+
+// dotFolder reads the known files of a dot-folder, and unless it is quiet the small ones
+// that look like version files, for the folder that holds it.
+func (p *pass) dotFolder(folder, holds string, depth int, quiet bool) {
+	entries, ok := p.list(folder)
+	if !ok {
 		return
 	}
 	for _, e := range entries {
-		if !e.IsDir() {
-			p.files++
-			r.readFile(p, path.Join(below, e.Name()), folder, e, nil)
-		}
-	}
-}
-
-func (r *Reader) readFile(p *pass, file, folder string, e fs.DirEntry, beside []*catalogue.Tool) {
-	base := e.Name()
-	known := r.catalogue.Known(base)
-	if !known && (base[0] != '.' || path.Dir(file) != dot(folder)) {
-		return
-	}
-	uses := r.catalogue.RulesFor(file)
-	reads := false
-	for _, use := range uses {
-		if use.Rule == nil {
-			p.uses = append(p.uses, Use{use.Tool.Name, folder, file})
-		} else {
-			reads = true
-		}
-	}
-	switch {
-	case reads:
-		data, err := readLimited(p.tree, file, MaxKnown)
-		if err != nil {
-			p.unreadable(folder, file, err)
-			return
-		}
-		r.readKnown(p, file, folder, data, uses)
-	case len(uses) == 0 && base[0] == '.':
-		data, err := readLimited(p.tree, file, MaxShape)
-		if err == nil {
-			r.readShape(p, file, folder, data, beside)
-		} else if namedVersionFile(base) != "" {
-			p.unreadable(folder, file, err)
-		}
-	}
-}
-
-// toolsOf lists the tools that the files beside each other show.
-func (r *Reader) toolsOf(entries []fs.DirEntry) []*catalogue.Tool {
-	var out []*catalogue.Tool
-	for _, e := range entries {
-		if !r.catalogue.Known(e.Name()) {
+		name := e.Name()
+		below := path.Join(folder, name)
+		if e.IsDir() {
+			if _, skipped := p.catalogue.Places().Skipped(name, func([]string) bool { return false }); !skipped && depth < maxDot && !p.rules.leavesOut(below) {
+				p.dotFolder(below, holds, depth+1, quiet)
+			}
 			continue
 		}
-		for _, use := range r.catalogue.RulesFor(e.Name()) {
-			if use.Rule == nil && !slices.Contains(out, use.Tool) {
-				out = append(out, use.Tool)
-			}
+		p.reading.Files++
+		p.file(below, holds, e, !quiet && shapely(name))
+	}
+}
+
+// shapely tells whether a file's ending is one that version files have.
+func shapely(name string) bool {
+	switch path.Ext(name) {
+	case "", ".json", ".jsonc", ".yaml", ".yml", ".toml", ".conf", ".cfg", ".ini", ".properties", ".env", ".version", ".versions", name:
+		return true
+	}
+	return false
+}
+
+// file reads one file, or remembers what it said.
+func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
+	base := e.Name()
+	known := p.catalogue.Known(base)
+	mine := p.rules.claimsFor(file)
+	if !known && !byShape && len(mine) == 0 || p.rules.leavesOut(file) {
+		return
+	}
+	var found []catalogue.Found
+	reads := false
+	if known {
+		found = p.catalogue.RulesFor(file)
+		kind, _ := p.catalogue.Places().KindOf(file)
+		reads = kind != "" || p.catalogue.Places().HasView(file)
+	}
+	var rules []catalogue.Found
+	for _, f := range found {
+		switch {
+		case f.Rule == nil:
+			p.uses = append(p.uses, Use{f.Tool.Name, f.Folder, file})
+		case Role(f.Rule.Role) != Residue:
+			rules = append(rules, f)
 		}
 	}
-	return out
+	reads = reads || len(rules) > 0
+	ordinary := slices.Contains(p.catalogue.Places().Ordinary.Files, base)
+	limit := int64(MaxKnown)
+	if !reads && len(mine) == 0 {
+		if limit = MaxShape; !byShape || len(found) > 0 || ordinary {
+			return
+		}
+	}
+	s := p.remembered(file, e, func() *scan {
+		data, err := readLimited(p.tree, file, limit)
+		switch {
+		case err != nil && (reads || len(mine) > 0 || namedVersionFile(base) != ""):
+			out := scanning{file: file, folder: folder, out: &scan{}}
+			out.unreadable(err)
+			return out.out
+		case err != nil:
+			return &scan{}
+		}
+		s := &scan{}
+		if reads {
+			s = p.scanKnown(file, folder, data, rules)
+		} else if byShape {
+			s = p.scanShape(file, folder, data)
+		}
+		p.scanRules(s, file, folder, data, mine)
+		return s
+	})
+	p.scans = append(p.scans, scanned{file, folder, s})
 }
 
 // readLimited reads a regular file of at most limit bytes.
 func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
-	info, err := fs.Stat(tree, file)
+	f, err := tree.Open(file)
+	if err != nil {
+		return nil, errors.New(plainError(err))
+	}
+	defer f.Close()
+	info, err := f.Stat()
 	if err != nil {
 		return nil, errors.New(plainError(err))
 	}
@@ -200,16 +308,21 @@ func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 	if info.Size() > limit {
 		return nil, fmt.Errorf("it has %s; no more than %s are read", bytesText(info.Size()), bytesText(limit))
 	}
-	f, err := tree.Open(file)
-	if err != nil {
-		return nil, errors.New(plainError(err))
+	data := make([]byte, 0, info.Size()+1)
+	for len(data) <= int(limit) {
+		if len(data) == cap(data) {
+			data = append(data, 0)[:len(data)]
+		}
+		n, err := f.Read(data[len(data):cap(data)])
+		data = data[:len(data)+n]
+		if errors.Is(err, io.EOF) {
+			return data, nil
+		}
+		if err != nil {
+			return nil, errors.New(plainError(err))
+		}
 	}
-	defer f.Close()
-	data, err := io.ReadAll(io.LimitReader(f, limit+1))
-	if err != nil {
-		return nil, errors.New(plainError(err))
-	}
-	return data, nil
+	return nil, fmt.Errorf("it grew beyond %s while it was read", bytesText(limit))
 }
 
 func bytesText(n int64) string {
@@ -249,17 +362,17 @@ func dot(folder string) string {
 // ReadTop reads the version files of one folder and nothing below it, as a user's home
 // folder holds them.
 func (r *Reader) ReadTop(tree fs.FS) Reading {
-	p := &pass{tree: tree}
+	p := &pass{Reader: r, tree: tree}
 	entries, err := fs.ReadDir(tree, ".")
 	if err != nil {
 		return Reading{}
 	}
 	for _, e := range entries {
 		if !e.IsDir() && strings.HasPrefix(e.Name(), ".") {
-			r.readFile(p, e.Name(), "", e, nil)
+			p.file(e.Name(), "", e, true)
 		}
 	}
-	return Reading{Claims: p.claims}
+	return Reading{Claims: p.combine().Claims}
 }
 
 // Marks tells whether a file of this name alone shows that its folder is source with claims.

@@ -12,42 +12,40 @@ import (
 	"wexo/internal/core/catalogue"
 )
 
-// MaxShape is the largest file, in bytes, that is looked at for its shape.
-const MaxShape = 64 << 10
-
 var (
 	versionFile = regexp.MustCompile(`^\.([A-Za-z][\w.-]*?)[-_]version$`)
-	spaced      = regexp.MustCompile(`^([A-Za-z][\w.-]*)[ \t]+([^\s=]\S*)((?:[ \t]+\S+)*)$`)
-	assigned    = regexp.MustCompile(`^([A-Za-z][\w.-]*)[ \t]*=[ \t]*["']?([^\s"']+)["']?$`)
+	spaced      = regexp.MustCompile(`^([A-Za-z][\w.:/-]*)[ \t]+([^\s=]\S*)((?:[ \t]+\S+)*)$`)
+	assigned    = regexp.MustCompile(`^(?:export[ \t]+)?([A-Za-z][\w.-]*)[ \t]*=[ \t]*["']?([^\s"']+)["']?$`)
 )
 
 // textLine is a line that is neither blank nor a comment.
 type textLine struct {
 	text   string
-	number int
-	column int
+	offset int
 }
 
 func contentLines(data []byte) []textLine {
 	var out []textLine
-	number := 0
+	offset := 0
 	for raw := range bytes.SplitSeq(data, []byte{'\n'}) {
-		number++
+		start := offset
+		offset += len(raw) + 1
 		text := string(raw)
-		for _, mark := range []string{" #", "\t#"} {
+		for _, mark := range []string{" #", "\t#", " //", "\t//", " ;"} {
 			if i := strings.Index(text, mark); i >= 0 {
 				text = text[:i]
 			}
 		}
 		trimmed := strings.TrimSpace(text)
-		if trimmed == "" || trimmed[0] == '#' || strings.HasPrefix(trimmed, "//") {
+		if trimmed == "" || trimmed[0] == '#' || trimmed[0] == ';' || strings.HasPrefix(trimmed, "//") {
 			continue
 		}
-		column := strings.Index(text, trimmed) + 1
+		start += strings.Index(text, trimmed)
 		if n := len(trimmed); n > 1 && (trimmed[0] == '"' || trimmed[0] == '\'') && trimmed[n-1] == trimmed[0] {
-			trimmed, column = trimmed[1:n-1], column+1
+			trimmed = trimmed[1 : n-1]
+			start++
 		}
-		out = append(out, textLine{trimmed, number, column})
+		out = append(out, textLine{trimmed, start})
 	}
 	return out
 }
@@ -60,95 +58,112 @@ func namedVersionFile(base string) string {
 	return ""
 }
 
-// readShape looks at a small dot-file that no rule knows.
-func (r *Reader) readShape(p *pass, file, folder string, data []byte, beside []*catalogue.Tool) {
-	base := path.Base(file)
-	named := namedVersionFile(base)
-	data = bytes.TrimPrefix(data, bom)
-	if err := checkText(data); err != nil {
-		if named != "" {
-			p.unreadable(folder, file, err)
-		}
-		return
-	}
-	lines := contentLines(data)
-	switch {
-	case named != "":
-		r.readNamed(p, file, folder, named, lines)
-	case len(lines) == 1 && !strings.ContainsAny(lines[0].text, " \t="):
-		r.readBare(p, file, folder, lines[0], beside)
-	case len(lines) > 0:
-		r.readPairs(p, file, folder, lines)
-	}
+// bare is a file with nothing but one version. Its tool follows from what stands beside it.
+type bare struct {
+	Text   string `json:"t"`
+	Line   int    `json:"l"`
+	Column int    `json:"c"`
 }
 
-// readNamed reads .<tool>-version: its first line is the version.
-func (r *Reader) readNamed(p *pass, file, folder, named string, lines []textLine) {
+// scanShape looks at a small file that no rule knows.
+func (r *Reader) scanShape(file, folder string, data []byte) *scan {
+	s := &scanning{reader: r, file: file, folder: folder, parsed: map[string]document{}, out: &scan{}}
+	named := namedVersionFile(path.Base(file))
+	text, err := decode(data)
+	if err != nil {
+		if named != "" {
+			s.unreadable(err)
+		}
+		return s.out
+	}
+	s.data = text
+	lines := contentLines(text)
+	switch {
+	case named != "":
+		s.named(named, lines)
+	case len(lines) == 0:
+	case s.mapped(lines):
+	case len(lines) == 1 && !strings.ContainsAny(lines[0].text, " \t="):
+		s.bare(lines[0])
+	default:
+		s.pairs(lines)
+	}
+	return s.out
+}
+
+// named reads .<tool>-version: its first line is the version, further ones are fallbacks.
+func (s *scanning) named(name string, lines []textLine) {
 	if len(lines) == 0 {
-		p.unreadable(folder, file, errors.New("it is empty; it should hold one version"))
+		s.unreadable(errors.New("it is empty; it should hold one version"))
 		return
 	}
 	first := lines[0]
-	word := strings.Fields(first.text)[0]
-	tool, known := r.catalogue.Tool(named)
+	words := strings.Fields(first.text)
+	for _, l := range lines[1:] {
+		words = append(words, strings.Fields(l.text)...)
+	}
+	tool, known := s.reader.catalogue.Tool(name)
 	if !known {
-		if versionLike(word) {
-			p.unclaimed(folder, file, first, fmt.Sprintf("it pins %s, a tool that the catalogue does not know", named))
+		if versionLike(words[0]) {
+			s.unclaimed(first, fmt.Sprintf("it pins %s, a tool that the catalogue does not know", name), "")
 		}
 		return
 	}
-	c := shapeClaim(tool, file, folder, word, first, High, "")
+	c := s.shapeClaim(tool, words[0], first.offset, High, "the file's name says "+tool.Title)
 	if _, err := c.Want(tool); err != nil {
-		p.problems = append(p.problems, Problem{Unreadable, folder, file, first.number, first.column, clip(first.text),
-			fmt.Sprintf("it should hold one %s version, and %q is none", tool.Title, clip(first.text))})
+		line, column := position(s.data, first.offset)
+		s.out.Problems = append(s.out.Problems, Problem{Kind: Unreadable, Folder: s.folder, File: s.file, Line: line, Column: column, Raw: clip(first.text),
+			Reason: fmt.Sprintf("it should hold one %s version, and %q is none", tool.Title, clip(first.text))})
 		return
 	}
-	p.claims = append(p.claims, c)
+	s.fallbacks(&c, tool, words[1:])
+	s.add(c)
 }
 
-// readBare reads a file with nothing but one version; the tool follows from the
-// file's name or from the manifests beside it.
-func (r *Reader) readBare(p *pass, file, folder string, line textLine, beside []*catalogue.Tool) {
-	for part := range strings.FieldsFuncSeq(path.Base(file), func(c rune) bool { return c == '.' || c == '-' || c == '_' }) {
-		if tool, known := r.catalogue.Tool(part); known && fits(tool, line.text) {
-			p.claims = append(p.claims, shapeClaim(tool, file, folder, line.text, line, High, ""))
+// fallbacks keeps the further versions of a pin, as far as they are any.
+func (s *scanning) fallbacks(c *Claim, tool *catalogue.Tool, words []string) {
+	for _, w := range words {
+		if fits(tool, w) && len(c.Fallbacks) < 32 {
+			c.Fallbacks = append(c.Fallbacks, w)
+		}
+	}
+	if len(c.Fallbacks) > 0 {
+		c.Why += "; further versions are tried in order"
+	}
+}
+
+// bare reads a file with nothing but one version; the tool follows from the file's name,
+// or later from the manifests beside it.
+func (s *scanning) bare(line textLine) {
+	for part := range strings.FieldsFuncSeq(path.Base(s.file), func(c rune) bool { return c == '.' || c == '-' || c == '_' }) {
+		if tool, known := s.reader.catalogue.Tool(part); known && fits(tool, line.text) {
+			s.add(s.shapeClaim(tool, line.text, line.offset, High, "the file's name says "+tool.Title))
 			return
 		}
 	}
-	var fitting []*catalogue.Tool
-	for _, tool := range beside {
-		if fits(tool, line.text) {
-			fitting = append(fitting, tool)
-		}
+	if len(line.text) <= 64 {
+		at, column := position(s.data, line.offset)
+		s.out.Bare = &bare{line.text, at, column}
 	}
-	if len(fitting) == 1 {
-		why := fmt.Sprintf("the file names no tool; %s is the only one beside it that has such a version", fitting[0].Title)
-		p.claims = append(p.claims, shapeClaim(fitting[0], file, folder, line.text, line, Medium, why))
-		return
-	}
-	if !numberLike.MatchString(line.text) {
-		return
-	}
-	reason := "it holds nothing but a version, and no manifest beside it says of which tool"
-	if len(fitting) > 1 {
-		reason = fmt.Sprintf("it holds nothing but a version, which could be of %s", titles(fitting))
-	}
-	p.unclaimed(folder, file, line, reason)
 }
 
-// readPairs reads lines of "<tool> <version>" or "<tool>=<version>". Lines with a
-// space count only where every line has that shape.
-func (r *Reader) readPairs(p *pass, file, folder string, lines []textLine) {
-	if pairs, ok := r.spacedPairs(lines); ok {
+// pairs reads lines of "<tool> <version>" or "<tool>=<version>". Lines with a space count
+// only where every line has that shape.
+func (s *scanning) pairs(lines []textLine) {
+	if pairs, ok := s.spacedPairs(lines); ok {
 		for _, pair := range pairs {
-			r.readPair(p, file, folder, pair, High)
+			s.pair(pair, High, "every line is a name and a version")
 		}
 		return
 	}
-	if r.onlyStrangers(lines) {
-		p.unclaimed(folder, file, lines[0], "its lines are names with versions, and the catalogue knows none of the names")
+	if s.onlyStrangers(lines) {
+		s.unclaimed(lines[0], "its lines are names with versions, and the catalogue knows none of the names", "")
 		return
 	}
+	s.assignedPairs(lines)
+}
+
+func (s *scanning) assignedPairs(lines []textLine) {
 	var known []pair
 	strange := 0
 	for _, line := range lines {
@@ -158,28 +173,34 @@ func (r *Reader) readPairs(p *pass, file, folder string, lines []textLine) {
 			continue
 		}
 		name, text := line.text[m[2]:m[3]], line.text[m[4]:m[5]]
-		if tool, ok := r.catalogue.Tool(name); ok && fits(tool, text) {
-			known = append(known, pair{name, text, textLine{line.text, line.number, line.column + m[4]}})
+		at := textLine{line.text, line.offset + m[4]}
+		if tool, ok := s.reader.catalogue.Tool(name); ok && fits(tool, text) {
+			known = append(known, pair{name, text, nil, at})
+		} else if tool, ok := s.toolKey(name); ok && fits(tool, text) && numberLike.MatchString(text) {
+			c := s.shapeClaim(tool, text, at.offset, Low, "a variable in a file of variables; what reads it is not known")
+			c.Role = Setup
+			s.add(c)
 		} else if !versionLike(text) {
 			strange++
 		}
 	}
-	certainty := High
+	certainty, why := High, "every line is a tool and its version"
 	if strange > 0 {
-		certainty = Medium
+		certainty, why = Medium, "other lines of the file are no versions"
 	}
 	for _, pair := range known {
-		r.readPair(p, file, folder, pair, certainty)
+		s.pair(pair, certainty, why)
 	}
 }
 
 // pair is a tool's name and a version with the place of the latter.
 type pair struct {
 	name, text string
+	rest       []string
 	line       textLine
 }
 
-func (r *Reader) spacedPairs(lines []textLine) ([]pair, bool) {
+func (s *scanning) spacedPairs(lines []textLine) ([]pair, bool) {
 	var pairs []pair
 	known := false
 	for _, line := range lines {
@@ -188,56 +209,91 @@ func (r *Reader) spacedPairs(lines []textLine) ([]pair, bool) {
 			return nil, false
 		}
 		name, text := line.text[m[2]:m[3]], line.text[m[4]:m[5]]
-		tool, ok := r.catalogue.Tool(name)
-		if !(ok && fits(tool, text)) && !versionLike(text) && !strings.Contains(text, ":") {
+		tool, ok := s.reader.catalogue.Tool(name)
+		if !(ok && fits(tool, text)) && !versionLike(text) && keptText(text) == "" && !strings.Contains(text, ":") {
 			return nil, false
 		}
 		known = known || ok
-		pairs = append(pairs, pair{name, text, textLine{line.text, line.number, line.column + m[4]}})
+		pairs = append(pairs, pair{name, text, strings.Fields(line.text[m[6]:m[7]]), textLine{line.text, line.offset + m[4]}})
 	}
 	return pairs, known
 }
 
 // onlyStrangers tells whether every line is an unknown name with a full version.
-func (r *Reader) onlyStrangers(lines []textLine) bool {
+func (s *scanning) onlyStrangers(lines []textLine) bool {
 	for _, line := range lines {
 		m := spaced.FindStringSubmatch(line.text)
 		if m == nil || !strings.Contains(m[2], ".") || !numberLike.MatchString(m[2]) {
 			return false
 		}
-		if _, known := r.catalogue.Tool(m[1]); known {
+		if _, known := s.reader.catalogue.Tool(m[1]); known {
 			return false
 		}
 	}
 	return true
 }
 
-func (r *Reader) readPair(p *pass, file, folder string, pair pair, certainty string) {
-	tool, ok := r.catalogue.Tool(pair.name)
+func (s *scanning) pair(pair pair, certainty, why string) {
+	tool, ok := s.reader.catalogue.Tool(pair.name)
 	if !ok {
-		p.unclaimed(folder, file, pair.line, fmt.Sprintf("it pins %s, a tool that the catalogue does not know", pair.name))
+		s.unclaimed(pair.line, fmt.Sprintf("it pins %s, a tool that the catalogue does not know", pair.name), "")
 		return
 	}
-	why := ""
-	if certainty != High {
-		why = "other lines of the file are no versions"
+	c := s.shapeClaim(tool, pair.text, pair.line.offset, certainty, why)
+	if what := keptText(pair.text); what != "" {
+		c.Reading, c.Why = "kept", what
 	}
-	c := shapeClaim(tool, file, folder, pair.text, pair.line, certainty, why)
 	if _, err := c.Want(tool); err != nil {
-		p.unclaimed(folder, file, pair.line, fmt.Sprintf("%q is no %s version", clip(pair.text), tool.Title))
+		s.unclaimed(pair.line, fmt.Sprintf("%q is no %s version", clip(pair.text), tool.Title), tool.Name)
 		return
 	}
-	p.claims = append(p.claims, c)
+	s.fallbacks(&c, tool, pair.rest)
+	s.add(c)
 }
 
-func shapeClaim(tool *catalogue.Tool, file, folder, raw string, at textLine, certainty, why string) Claim {
-	return Claim{Tool: tool.Name, Role: Pin, Raw: raw, Dialect: tool.Dialect, Folder: folder, File: file,
-		Line: at.number, Column: at.column, Recognised: Shape, Certainty: certainty, Why: why}
+var gitReference = regexp.MustCompile(`^(?:(?:ref|git|branch|tag|rev|sha|commit):\S+|(?:git\+)?(?:https?|ssh|git)(?:://|@)\S+|[0-9a-f]{40})$`)
+
+// keptText says what a text is that names no version but is a pin all the same: a path, a
+// git reference. It is empty for others.
+func keptText(text string) string {
+	switch {
+	case strings.HasPrefix(text, "path:") || strings.HasPrefix(text, "/") || strings.HasPrefix(text, "~/") || strings.HasPrefix(text, "./") || strings.HasPrefix(text, "file:"):
+		return "it names a path, not a version"
+	case gitReference.MatchString(text):
+		return "it names a git reference, not a version"
+	}
+	return ""
 }
 
-func (p *pass) unclaimed(folder, file string, at textLine, reason string) {
-	p.problems = append(p.problems, Problem{Unclaimed, folder, file, at.number, at.column, clip(at.text), reason})
+func (s *scanning) shapeClaim(tool *catalogue.Tool, raw string, offset int, certainty, why string) Claim {
+	line, column := position(s.data, offset)
+	return Claim{Tool: tool.Name, Role: Pin, Raw: raw, Dialect: tool.Dialect, Folder: s.folder, File: s.file,
+		Line: line, Column: column, Recognised: Shape, Certainty: certainty, Why: why}
 }
+
+func (s *scanning) unclaimed(at textLine, reason, tool string) {
+	line, column := position(s.data, at.offset)
+	s.out.Problems = append(s.out.Problems, Problem{Unclaimed, s.folder, s.file, line, column, clip(at.text), reason, settle(s.file, tool)})
+}
+
+// settle is the three lines of configuration that end an unclaimed file's finding: a
+// claim of a tool, or that the file is none of ours.
+func settle(file, tool string) string {
+	if tool == "" {
+		return fmt.Sprintf("# in .wexo.yaml\nleave-out:\n  - %s", quoted(file))
+	}
+	return fmt.Sprintf("claims:\n  - files: [%s]\n    tool: %s", quoted(file), tool)
+}
+
+// quoted is a path as YAML reads it back.
+func quoted(s string) string {
+	if plainPath.MatchString(s) {
+		return s
+	}
+	return fmt.Sprintf("%q", s)
+}
+
+var plainPath = regexp.MustCompile(`^[A-Za-z0-9._/][A-Za-z0-9._/ -]*$`)
 
 func titles(tools []*catalogue.Tool) string {
 	var out []string

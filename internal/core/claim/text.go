@@ -1,40 +1,101 @@
 package claim
 
+import (
+	"regexp"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+)
+
 // textDocument is a build script read by pattern; comments are blanked first, so
 // that offsets stay.
 type textDocument struct{ data, code []byte }
 
-func parseText(data []byte, _ selectors) (document, error) {
-	return &textDocument{data, blankComments(data)}, nil
+// comments says how a language writes comments.
+type comments struct {
+	line  []string // beginnings of comments that end with the line
+	block bool     // /* */
+	quote string   // characters that open and close a text in which no comment begins
+}
+
+var (
+	noComments      = comments{}
+	slashComments   = comments{line: []string{"//"}, block: true, quote: `"'`}
+	hashComments    = comments{line: []string{"#"}, quote: `"'`}
+	percentComments = comments{line: []string{"%"}, quote: `"`}
+)
+
+func textIn(c comments) func(data []byte, _ selectors) (document, error) {
+	return func(data []byte, _ selectors) (document, error) {
+		return &textDocument{data, c.blank(data)}, nil
+	}
 }
 
 func (d *textDocument) find(string) []value { return nil }
 
-// blankComments replaces // and /* */ comments outside quotes with spaces.
-func blankComments(data []byte) []byte {
+var underscored = regexp.MustCompile(`^\d+_\d+$`)
+
+// most is how many values one pattern may find in a file.
+const most = 256
+
+func (d *textDocument) match(pattern catalogue.Pattern) []value {
+	if pattern.Regexp == nil {
+		return nil
+	}
+	var out []value
+	for _, m := range pattern.FindAllSubmatchIndex(d.code, most) {
+		for g := 2; g+1 < len(m); g += 2 { // the first group that took part
+			if m[g] < 0 {
+				continue
+			}
+			text := string(d.data[m[g]:m[g+1]])
+			if underscored.MatchString(text) { // VERSION_1_8
+				text = strings.ReplaceAll(text, "_", ".")
+			}
+			out = append(out, value{text: text, offset: m[g]})
+			break
+		}
+	}
+	return out
+}
+
+// blank replaces comments outside quotes with spaces.
+func (c comments) blank(data []byte) []byte {
+	if len(c.line) == 0 && !c.block {
+		return data
+	}
 	out := append([]byte(nil), data...)
 	var quote byte
 	for i := 0; i < len(out); i++ {
-		c := out[i]
+		b := out[i]
 		switch {
 		case quote != 0:
-			if c == '\\' {
+			if b == '\\' {
 				i++
-			} else if c == quote || c == '\n' {
+			} else if b == quote || b == '\n' {
 				quote = 0
 			}
-		case c == '"' || c == '\'':
-			quote = c
-		case c == '/' && i+1 < len(out) && out[i+1] == '/':
+		case strings.IndexByte(c.quote, b) >= 0:
+			quote = b
+		case c.begins(out[i:]):
 			for i < len(out) && out[i] != '\n' {
 				out[i] = ' '
 				i++
 			}
-		case c == '/' && i+1 < len(out) && out[i+1] == '*':
+		case c.block && b == '/' && i+1 < len(out) && out[i+1] == '*':
 			i = blankBlock(out, i)
 		}
 	}
 	return out
+}
+
+func (c comments) begins(data []byte) bool {
+	for _, mark := range c.line {
+		if len(data) >= len(mark) && string(data[:len(mark)]) == mark {
+			return true
+		}
+	}
+	return false
 }
 
 func blankBlock(out []byte, i int) int {

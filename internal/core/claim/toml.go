@@ -8,11 +8,8 @@ import (
 	"github.com/pelletier/go-toml/v2/unstable"
 )
 
-// tomlDocument maps dotted keys to values.
-type tomlDocument map[string][]value
-
-// parseTOML reads TOML; a selector is a dotted key (project.requires-python).
-func parseTOML(data []byte, _ selectors) (document, error) {
+// parseTOML reads TOML.
+func parseTOML(data []byte, s selectors) (document, error) {
 	if err := checkNesting(data); err != nil {
 		return nil, err
 	}
@@ -25,53 +22,92 @@ func parseTOML(data []byte, _ selectors) (document, error) {
 		}
 		return nil, &syntaxError{1, 1, err.Error()}
 	}
-	d := tomlDocument{}
+	root := &node{kind: mappingNode}
 	p := unstable.Parser{}
 	p.Reset(data)
-	table := ""
+	table := root
 	for p.NextExpression() {
 		e := p.Expression()
+		keys := tomlKeys(e.Key())
 		switch e.Kind {
-		case unstable.Table, unstable.ArrayTable:
-			table = tomlKey(e.Key())
+		case unstable.Table:
+			table = tomlTable(root, keys)
+		case unstable.ArrayTable:
+			last := len(keys) - 1
+			table = tomlAppend(tomlTable(root, keys[:last]), keys[last])
 		case unstable.KeyValue:
-			d.add(&p, data, join(table, tomlKey(e.Key())), e.Value())
+			last := len(keys) - 1
+			tomlTable(table, keys[:last]).put(keys[last], tomlNode(&p, e.Value()))
 		}
 	}
-	return d, nil
+	return &treeDocument{root: root, selectors: s}, p.Error()
 }
 
-func (d tomlDocument) add(p *unstable.Parser, data []byte, key string, n *unstable.Node) {
-	switch n.Kind {
+// tomlTable goes down the keys and makes the tables that are not there yet.
+func tomlTable(at *node, keys []string) *node {
+	for _, key := range keys {
+		next := at.child(key)
+		if next == nil {
+			next = &node{kind: mappingNode}
+			at.put(key, next)
+		}
+		if next.kind == listNode && len(next.children) > 0 {
+			next = next.children[len(next.children)-1]
+		}
+		at = next
+	}
+	return at
+}
+
+func tomlAppend(at *node, key string) *node {
+	list := at.child(key)
+	if list == nil {
+		list = &node{kind: listNode}
+		at.put(key, list)
+	}
+	table := &node{kind: mappingNode}
+	list.children = append(list.children, table)
+	return table
+}
+
+func tomlNode(p *unstable.Parser, v *unstable.Node) *node {
+	n := &node{offset: int(v.Raw.Offset)}
+	switch v.Kind {
 	case unstable.InlineTable:
-		for i := n.Children(); i.Next(); {
+		n.kind = mappingNode
+		for i := v.Children(); i.Next(); {
 			if child := i.Node(); child.Kind == unstable.KeyValue {
-				d.add(p, data, join(key, tomlKey(child.Key())), child.Value())
+				keys := tomlKeys(child.Key())
+				tomlTable(n, keys[:len(keys)-1]).put(keys[len(keys)-1], tomlNode(p, child.Value()))
 			}
 		}
-	case unstable.String, unstable.Integer, unstable.Float, unstable.Bool:
-		offset := int(n.Raw.Offset)
-		if n.Kind == unstable.String {
-			offset++
+	case unstable.Array:
+		n.kind = listNode
+		for i := v.Children(); i.Next(); {
+			if child := i.Node(); child.Kind != unstable.Comment {
+				n.children = append(n.children, tomlNode(p, child))
+			}
 		}
-		line, column := position(data, offset)
-		d[key] = append(d[key], value{string(n.Data), line, column})
+	case unstable.String:
+		n.quoted = true
+		n.text = string(v.Data)
+		raw := string(p.Raw(v.Raw))
+		for _, quote := range []string{`"""`, `'''`, `"`, `'`} {
+			if strings.HasPrefix(raw, quote) {
+				n.offset += len(quote)
+				break
+			}
+		}
+	default:
+		n.text = string(v.Data)
 	}
+	return n
 }
 
-func (d tomlDocument) find(selector string) []value { return d[selector] }
-
-func tomlKey(i unstable.Iterator) string {
+func tomlKeys(i unstable.Iterator) []string {
 	var parts []string
 	for i.Next() {
 		parts = append(parts, string(i.Node().Data))
 	}
-	return strings.Join(parts, ".")
-}
-
-func join(table, key string) string {
-	if table == "" {
-		return key
-	}
-	return table + "." + key
+	return parts
 }

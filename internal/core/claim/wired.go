@@ -3,11 +3,8 @@ package claim
 import (
 	"io/fs"
 	"path"
-	"regexp"
 	"strings"
 )
-
-var environmentVersion = regexp.MustCompile(`(?m)^\s*version(?:_info)?\s*=\s*(\d+(?:\.\d+)*)`)
 
 // inside follows a wired path that lies in the repository: relative to its folder, or
 // below the editor's workspace variable. It gives nil for paths that lead elsewhere.

@@ -7,19 +7,39 @@ import (
 	"io"
 	"regexp"
 	"strings"
+
+	"github.com/antchfx/xpath"
 )
 
-// xmlDocument maps element paths to their texts.
-type xmlDocument map[string][]value
+// element is an element, attribute or text of an XML document with its place.
+type element struct {
+	kind       xpath.NodeType
+	name       string
+	text       string // of an attribute or a text, trimmed
+	offset     int
+	parent     *element
+	index      int // among its parent's children or attributes
+	children   []*element
+	attributes []*element
+}
 
-// parseXML reads XML; a selector is a path of element names from the root
-// (/project/properties/java.version). References ${name} are replaced from the
-// properties of the same file.
-func parseXML(data []byte, _ selectors) (document, error) {
-	d := xmlDocument{}
+type xmlDocument struct {
+	root      *element
+	selectors selectors
+}
+
+func compileXPath(text string) (*selector, error) {
+	expr, err := xpath.Compile(text)
+	return &selector{xpath: expr}, err
+}
+
+// parseXML reads XML; a selector is an XPath in which names stand without prefixes. An
+// entity that the document defines is left as it is written.
+func parseXML(data []byte, s selectors) (document, error) {
+	root := &element{kind: xpath.RootNode}
 	decoder := xml.NewDecoder(bytes.NewReader(data))
 	decoder.CharsetReader = func(_ string, input io.Reader) (io.Reader, error) { return input, nil }
-	var path []string
+	at, depth := root, 0
 	for {
 		start := int(decoder.InputOffset())
 		token, err := decoder.Token()
@@ -31,17 +51,47 @@ func parseXML(data []byte, _ selectors) (document, error) {
 		}
 		switch t := token.(type) {
 		case xml.StartElement:
-			if path = append(path, t.Name.Local); len(path) > maxNesting {
+			if depth++; depth > maxNesting {
 				return nil, xmlError(decoder, errors.New("elements are nested too deep"))
 			}
+			at = at.add(&element{kind: xpath.ElementNode, name: t.Name.Local, offset: start})
+			at.addAttributes(t.Attr, data[start:decoder.InputOffset()], start)
 		case xml.EndElement:
-			path = path[:len(path)-1]
+			depth--
+			at = at.parent
 		case xml.CharData:
-			d.add(data, "/"+strings.Join(path, "/"), string(t), start)
+			if trimmed := strings.TrimSpace(string(t)); trimmed != "" && at != root {
+				inside := bytes.Index(data[start:decoder.InputOffset()], []byte(trimmed[:1]))
+				at.add(&element{kind: xpath.TextNode, text: trimmed, offset: start + max(inside, 0)})
+			}
 		}
 	}
-	d.resolve()
-	return d, nil
+	return &xmlDocument{root, s}, nil
+}
+
+func (e *element) add(child *element) *element {
+	child.parent, child.index = e, len(e.children)
+	e.children = append(e.children, child)
+	return child
+}
+
+var attributePlace = regexp.MustCompile(`([\w:.-]+)\s*=\s*["']`)
+
+func (e *element) addAttributes(list []xml.Attr, tag []byte, start int) {
+	if len(list) == 0 {
+		return
+	}
+	places := map[string]int{}
+	for _, m := range attributePlace.FindAllSubmatchIndex(tag, -1) {
+		name := string(tag[m[2]:m[3]])
+		name = name[strings.LastIndexByte(name, ':')+1:]
+		if _, seen := places[name]; !seen {
+			places[name] = start + m[1]
+		}
+	}
+	for _, a := range list {
+		e.attributes = append(e.attributes, &element{kind: xpath.AttributeNode, name: a.Name.Local, text: a.Value, offset: places[a.Name.Local], parent: e, index: len(e.attributes)})
+	}
 }
 
 func xmlError(d *xml.Decoder, err error) error {
@@ -54,39 +104,108 @@ func xmlError(d *xml.Decoder, err error) error {
 	return &syntaxError{line, column, "broken XML: " + reason}
 }
 
-func (d xmlDocument) add(data []byte, path, text string, offset int) {
-	trimmed := strings.TrimSpace(text)
-	if trimmed == "" {
-		return
+func (d *xmlDocument) find(text string) []value {
+	s := d.selectors[text]
+	if s == nil {
+		return nil
 	}
-	line, column := position(data, offset+strings.Index(text, trimmed))
-	d[path] = append(d[path], value{trimmed, line, column})
-}
-
-var reference = regexp.MustCompile(`\$\{([^}]+)\}`)
-
-// resolve replaces references, at most eight deep; a value keeps its own place.
-func (d xmlDocument) resolve() {
-	for path, values := range d {
-		for i := range values {
-			for range 8 {
-				text := reference.ReplaceAllStringFunc(values[i].text, d.property)
-				if text == values[i].text || len(text) > 1024 {
-					break
-				}
-				values[i].text = text
+	var out []value
+	for i := s.xpath.Select(&cursor{d.root}); i.MoveNext(); {
+		at := i.Current().(*cursor).at
+		v := value{text: at.text, offset: at.offset, key: at.name}
+		if at.kind == xpath.ElementNode {
+			if len(at.children) != 1 || at.children[0].kind != xpath.TextNode {
+				continue
 			}
+			v.text, v.offset = at.children[0].text, at.children[0].offset
 		}
-		d[path] = values
+		out = append(out, v)
+	}
+	return out
+}
+
+// cursor walks a document for the XPath library.
+type cursor struct{ at *element }
+
+func (c *cursor) NodeType() xpath.NodeType  { return c.at.kind }
+func (c *cursor) LocalName() string         { return c.at.name }
+func (c *cursor) Prefix() string            { return "" }
+func (c *cursor) Copy() xpath.NodeNavigator { return &cursor{c.at} }
+func (c *cursor) MoveToFirst() bool         { return c.sibling(-c.at.index) }
+func (c *cursor) MoveToNext() bool          { return c.at.kind != xpath.AttributeNode && c.sibling(1) }
+func (c *cursor) MoveToPrevious() bool      { return c.at.kind != xpath.AttributeNode && c.sibling(-1) }
+func (c *cursor) MoveTo(o xpath.NodeNavigator) bool {
+	other, ok := o.(*cursor)
+	if ok {
+		c.at = other.at
+	}
+	return ok
+}
+
+func (c *cursor) Value() string {
+	if c.at.kind == xpath.AttributeNode || c.at.kind == xpath.TextNode {
+		return c.at.text
+	}
+	var b strings.Builder
+	c.at.write(&b)
+	return b.String()
+}
+
+func (e *element) write(b *strings.Builder) {
+	b.WriteString(e.text)
+	for _, c := range e.children {
+		c.write(b)
 	}
 }
 
-func (d xmlDocument) property(ref string) string {
-	name := ref[2 : len(ref)-1]
-	if found := d["/project/properties/"+name]; len(found) > 0 {
-		return found[len(found)-1].text
+func (c *cursor) MoveToRoot() {
+	for c.at.parent != nil {
+		c.at = c.at.parent
 	}
-	return ref
 }
 
-func (d xmlDocument) find(selector string) []value { return d[selector] }
+func (c *cursor) MoveToParent() bool {
+	if c.at.parent == nil {
+		return false
+	}
+	c.at = c.at.parent
+	return true
+}
+
+func (c *cursor) MoveToChild() bool {
+	if len(c.at.children) == 0 {
+		return false
+	}
+	c.at = c.at.children[0]
+	return true
+}
+
+func (c *cursor) MoveToNextAttribute() bool {
+	from, next := c.at, 0
+	if c.at.kind == xpath.AttributeNode {
+		from, next = c.at.parent, c.at.index+1
+	}
+	if next >= len(from.attributes) {
+		return false
+	}
+	c.at = from.attributes[next]
+	return true
+}
+
+func (c *cursor) sibling(by int) bool {
+	if c.at.parent == nil || c.at.kind == xpath.AttributeNode {
+		return false
+	}
+	to := c.at.index + by
+	if to < 0 || to >= len(c.at.parent.children) {
+		return false
+	}
+	c.at = c.at.parent.children[to]
+	return true
+}
+
+// has tells whether a selector leads anywhere.
+func (d *xmlDocument) has(text string) bool {
+	s := d.selectors[text]
+	return s != nil && s.xpath.Select(&cursor{d.root}).MoveNext()
+}

@@ -143,8 +143,11 @@ func (r *Resolution) pins(s *Subject, m *inventory.Machine) {
 }
 
 func choose(s *Subject, a Asked, pins []Asked, m *inventory.Machine) (*inventory.Installed, State) {
-	if a.Err != nil || a.Unknown != "" {
+	if a.Err != nil || a.Unknown != "" || a.Kept {
 		return nil, Unknown
+	}
+	if len(a.Wanted.Fallbacks) > 0 {
+		return inOrder(s, a, pins, m)
 	}
 	if a.System {
 		first, ok := m.FirstOnPath(s.Tool.Name)
@@ -159,11 +162,28 @@ func choose(s *Subject, a Asked, pins []Asked, m *inventory.Machine) (*inventory
 	return in, stateOf(in)
 }
 
+// inOrder takes the first of a pin's versions that is installed.
+func inOrder(s *Subject, a Asked, pins []Asked, m *inventory.Machine) (*inventory.Installed, State) {
+	for _, w := range a.Wanted.Fallbacks {
+		one := a
+		one.Wanted = w
+		if w.Alias != "" {
+			continue // a name among fallbacks is looked up with the set as a whole
+		}
+		if in, state := choose(s, one, pins, m); in != nil {
+			return in, state
+		}
+	}
+	set, build := together(a, pins)
+	in := m.Newest(s.Tool.Name, set, build)
+	return in, stateOf(in)
+}
+
 // together narrows a pin by the other pins of its folder, as long as something is left.
 func together(a Asked, pins []Asked) (version.Set, inventory.Build) {
 	set, build := a.Set, a.Build()
 	for _, b := range pins {
-		if b.Err != nil || b.Unknown != "" {
+		if b.Err != nil || b.Unknown != "" || b.Kept {
 			continue
 		}
 		if both := set.Intersect(b.Set); !both.IsEmpty() {

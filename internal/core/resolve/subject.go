@@ -48,6 +48,9 @@ func (s *Subject) Bounds() []Asked { return s.with(claim.Bound) }
 // Wirings are the claims of editors.
 func (s *Subject) Wirings() []Asked { return s.with(claim.Wiring) }
 
+// Setups are what pipelines and containers set up.
+func (s *Subject) Setups() []Asked { return s.with(claim.Setup) }
+
 func (s *Subject) with(role claim.Role) []Asked {
 	var out []Asked
 	for _, a := range s.Claims {
@@ -69,9 +72,14 @@ func (s *Subject) Feasible() version.Set {
 	return out
 }
 
-// Judges tells whether the claim's set limits what may run.
+// Judges tells whether the claim's set limits what may run: pins and bounds do.
 func (a Asked) Judges() bool {
-	return a.Err == nil && a.Role != claim.Wiring && a.Role != claim.Residue
+	return a.Err == nil && !a.Kept && (a.Role == claim.Pin || a.Role == claim.Bound)
+}
+
+// Same tells whether two claims stand in the same place.
+func (a Asked) Same(b Asked) bool {
+	return a.File == b.File && a.Line == b.Line && a.Column == b.Column && a.Role == b.Role && a.Raw == b.Raw && a.Folder == b.Folder
 }
 
 // Conflict is a smallest set of claims that cannot hold together; nil where all can.
@@ -132,7 +140,7 @@ func Subjects(r claim.Reading, c *catalogue.Catalogue, day time.Time) []*Subject
 
 func ask(c claim.Claim, tool *catalogue.Tool, day time.Time) Asked {
 	a := Asked{Claim: c}
-	if c.Reading == "path" {
+	if c.Reading == "path" || c.Role == claim.Component { // a component's version is of another order
 		return a
 	}
 	a.Wanted, a.Err = c.Want(tool)
@@ -140,7 +148,7 @@ func ask(c claim.Claim, tool *catalogue.Tool, day time.Time) Asked {
 		alias, _ := tool.AliasOn(a.Alias, day)
 		a.Set, a.Floating = alias.Set, alias.Floating
 	}
-	if a.Role == claim.Pin && a.Err == nil && (a.System || a.Set.IsAll()) {
+	if a.Role == claim.Pin && a.Err == nil && !a.Kept && (a.System || a.Set.IsAll()) {
 		a.Floating = true
 	}
 	return a
@@ -160,7 +168,7 @@ func (s *Subject) gather(own func(folder string) []Asked) {
 				s.Claims, s.PinFolder, here = append(s.Claims, a), folder, true
 			case a.Role == claim.Bound && !manifests[path.Base(a.File)]:
 				s.Claims, bases = append(s.Claims, a), append(bases, path.Base(a.File))
-			case a.Role == claim.Wiring && folder == s.Folder:
+			case a.Role != claim.Pin && a.Role != claim.Bound && folder == s.Folder:
 				s.Claims = append(s.Claims, a)
 			}
 		}

@@ -74,7 +74,7 @@ func (v *View) RulerOf(s assess.Subject) Ruler {
 			continue
 		}
 		whole := Span{spans[0].From, spans[len(spans)-1].To}
-		agrees := !slices.ContainsFunc(conflict, func(b resolve.Asked) bool { return b.Claim == a.Claim })
+		agrees := !slices.ContainsFunc(conflict, func(b resolve.Asked) bool { return b.Same(a) })
 		r.Bars = append(r.Bars, Bar{whole, r.leftOut(s.Tool, a.Set, spans), a.Claim, agrees})
 	}
 	r.Feasible = r.spans(s.Tool, s.Feasible())

@@ -1,0 +1,187 @@
+package catalogue
+
+import (
+	"bytes"
+	_ "embed"
+	"fmt"
+	"slices"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+)
+
+//go:embed places.yaml
+var placesYAML []byte
+
+// Places says which files are of a kind that speaks of any tool, and which folders hold
+// what was installed or built.
+type Places struct {
+	Skip      []SkipFolder `yaml:"skip"`
+	Quiet     []string     `yaml:"quiet"` // dot-folders in which only known files are read
+	Kinds     []Kind       `yaml:"kinds"`
+	Views     []View       `yaml:"views"`
+	Scopes    []Scope      `yaml:"scopes"`
+	Variables []Variables  `yaml:"variables"`
+	Ordinary  Ordinary     `yaml:"ordinary"`
+	skip      map[string][]SkipFolder
+	index     fileIndex
+}
+
+// SkipFolder is a kind of folder that is not read, and why.
+type SkipFolder struct {
+	Names  []string `yaml:"names"`
+	Why    string   `yaml:"why"`
+	Beside []string `yaml:"beside"` // only where a file like one of these stands beside it
+}
+
+// Kind is a kind of file in which any tool may be spoken of: container, compose,
+// development, pipeline.
+type Kind struct {
+	Kind  string   `yaml:"kind"`
+	Files []string `yaml:"files"`
+}
+
+// View is a part of a file that is read as if it were another file.
+type View struct {
+	Files []string `yaml:"files"`
+	Below string   `yaml:"below"` // selector of the part, without the leading $
+	As    string   `yaml:"as"`    // path of the file it is read as
+}
+
+// Scope says how near to a folder a settings file is.
+type Scope struct {
+	Files []string `yaml:"files"`
+	Scope string   `yaml:"scope"` // user, workspace or folder
+}
+
+// Variables says where files define names that other values refer to, and how a file
+// names the one it inherits from.
+type Variables struct {
+	Files   []string          `yaml:"files"`
+	Format  string            `yaml:"format"`
+	Each    string            `yaml:"each"`    // selector of the definitions; their keys are the names
+	Also    map[string]string `yaml:"also"`    // further names and their selectors
+	Parent  string            `yaml:"parent"`  // selector that is there where a file inherits
+	At      string            `yaml:"at"`      // selector of the parent's relative path
+	Default string            `yaml:"default"` // the path where none is given
+}
+
+// Ordinary names what must never be taken for a version file or a mapping of tools.
+type Ordinary struct {
+	Files []string `yaml:"files"`
+	Keys  []string `yaml:"keys"`
+}
+
+// Image is a container image whose tag is a tool's version.
+type Image struct {
+	Name    string  `yaml:"name"`
+	Tag     Pattern `yaml:"tag"`     // its group is the version in the tag; zero where the tag is one
+	Package string  `yaml:"package"` // kit or runtime, where the image's name says so
+}
+
+func embeddedPlaces() (Places, error) {
+	var p Places
+	decoder := yaml.NewDecoder(bytes.NewReader(placesYAML))
+	decoder.KnownFields(true)
+	if err := decoder.Decode(&p); err != nil {
+		return p, fmt.Errorf("catalogue file places.yaml: %w", err)
+	}
+	p.skip = map[string][]SkipFolder{}
+	for _, s := range p.Skip {
+		for _, name := range s.Names {
+			p.skip[name] = append(p.skip[name], s)
+		}
+	}
+	for _, k := range p.Kinds {
+		p.index.add(k.Files, Use{}, k.Kind)
+	}
+	for _, v := range p.Views {
+		p.index.add(v.Files, Use{}, "")
+	}
+	for _, v := range p.Variables {
+		p.index.add(v.Files, Use{}, "")
+	}
+	return p, nil
+}
+
+// Places says which files and folders are special whatever the tool.
+func (c *Catalogue) Places() *Places { return &c.places }
+
+// Skipped tells why a folder of this name is not read; ok is false where it is. beside
+// tells whether a file like one of the patterns stands beside the folder.
+func (p *Places) Skipped(name string, beside func(patterns []string) bool) (why string, ok bool) {
+	for _, s := range p.skip[name] {
+		if len(s.Beside) == 0 || beside(s.Beside) {
+			return s.Why, true
+		}
+	}
+	return "", false
+}
+
+// KindOf is the kind of a file in which any tool may be spoken of, and the folder it
+// speaks for; empty for other files.
+func (p *Places) KindOf(path string) (kind, folder string) {
+	for _, list := range p.index.candidates(path[strings.LastIndexByte(path, '/')+1:]) {
+		for _, f := range list {
+			if f.kind == "" {
+				continue
+			}
+			if folder, ok := HoldsFrom(f.pattern, path); ok {
+				return f.kind, folder
+			}
+		}
+	}
+	return "", ""
+}
+
+// ScopeOf tells how near a settings file is: user, workspace, folder, or empty for
+// files that are no settings.
+func (p *Places) ScopeOf(path string) string {
+	for _, s := range p.Scopes {
+		if slices.ContainsFunc(s.Files, func(pattern string) bool { _, ok := HoldsFrom(pattern, path); return ok }) {
+			return s.Scope
+		}
+	}
+	return ""
+}
+
+// ImageOf is a tool that a container image carries.
+type ImageOf struct {
+	Tool  *Tool
+	Image Image
+}
+
+// ImagesOf finds the tools of a container image's name, without registry or tag. The
+// longest name that fits counts.
+func (c *Catalogue) ImagesOf(name string) []ImageOf {
+	var out []ImageOf
+	for _, i := range c.images[name[strings.LastIndexByte(name, '/')+1:]] {
+		if name != i.Image.Name && !strings.HasSuffix(name, "/"+i.Image.Name) {
+			continue
+		}
+		if len(out) > 0 && len(i.Image.Name) > len(out[0].Image.Name) {
+			out = nil
+		}
+		if len(out) == 0 || len(i.Image.Name) == len(out[0].Image.Name) {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// HasView tells whether a part of the file is read as another file, or other files refer
+// to its definitions.
+func (p *Places) HasView(path string) bool {
+	fits := func(pattern string) bool { _, ok := HoldsFrom(pattern, path); return ok }
+	return slices.ContainsFunc(p.Views, func(v View) bool { return slices.ContainsFunc(v.Files, fits) }) ||
+		slices.ContainsFunc(p.Variables, func(v Variables) bool { return slices.ContainsFunc(v.Files, fits) })
+}
+
+// Selectors are all selectors of definitions.
+func (v Variables) Selectors() []string {
+	out := []string{v.Each}
+	for _, s := range v.Also {
+		out = append(out, s)
+	}
+	return out
+}

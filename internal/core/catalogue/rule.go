@@ -1,0 +1,252 @@
+package catalogue
+
+import (
+	"fmt"
+	"maps"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// ClaimRule describes a claim that known files make.
+type ClaimRule struct {
+	// Files are base names, globs of them, or paths. A claim holds from the folder in
+	// which the whole path starts: .vscode/settings.json speaks for the folder above it.
+	Files   []string `yaml:"files"`
+	Format  string   `yaml:"format"`
+	Select  []string `yaml:"select"` // the first that is there makes the claim
+	Every   bool     `yaml:"every"`  // all that are there make claims
+	Pattern Pattern  `yaml:"pattern"`
+	Split   string   `yaml:"split"` // what parts several values in one text
+	Join    []string `yaml:"join"`  // keys of the selected mapping whose values, joined by dots, are the text
+	Role    string   `yaml:"role"`
+	Dialect string   `yaml:"dialect"`
+	// Reading tells how the text is meant: "" as its dialect says, "minimum" this or newer,
+	// minimum-same-major, -minor or -hundred within what they name, "caret" with carets and
+	// tildes beside the dialect's own operators, "path" a path, "name" a name that an editor
+	// gives to an installation.
+	Reading   string            `yaml:"reading"`
+	Ignore    []string          `yaml:"ignore"`
+	Means     map[string]string `yaml:"means"`  // what a text stands for; texts that are not listed make no claim
+	Serves    string            `yaml:"serves"` // "editor" where a path is the editor's own runtime, not the project's
+	When      *Condition        `yaml:"when"`
+	Unless    []string          `yaml:"unless"` // selectors; where one finds something there is no claim
+	Component string            `yaml:"component"`
+	Locked    *Locked           `yaml:"locked"`
+}
+
+// Condition limits a rule to files where another value is as given.
+type Condition struct {
+	Select string `yaml:"select"`
+	Is     string `yaml:"is"`
+}
+
+// Locked describes the entries of a lock file, each a dependency with a demand on the tool.
+type Locked struct {
+	Each    string   `yaml:"each"`    // selector of the entries
+	Key     Pattern  `yaml:"key"`     // the entry's own key must be like this; its groups are name and version
+	Name    string   `yaml:"name"`    // key below an entry
+	Version string   `yaml:"version"` // key below an entry
+	Demand  string   `yaml:"demand"`  // keys below an entry, parted by slashes
+	Unless  []string `yaml:"unless"`  // keys below an entry; where one is true the entry does not count
+}
+
+// Framework is a library that rules speak of, with the packages whose version is its own.
+type Framework struct {
+	Name     string   `yaml:"name"`
+	Packages []string `yaml:"packages"`
+}
+
+// packageMark stands in a selector or pattern for each package of each framework.
+const packageMark = "{package}"
+
+var (
+	roles    = []string{"pin", "bound", "wiring", "setup", "component", "residue"}
+	readings = []string{"", "minimum", "minimum-same-major", "minimum-same-minor", "minimum-same-hundred", "caret", "path", "name"}
+)
+
+func (r *ClaimRule) check() error {
+	if !slices.Contains(roles, r.Role) {
+		return fmt.Errorf("unknown role %q; known are %s", r.Role, strings.Join(roles, ", "))
+	}
+	if !slices.Contains(readings, r.Reading) {
+		return fmt.Errorf("unknown reading %q; known are %s", r.Reading, strings.Join(readings[1:], ", "))
+	}
+	if len(r.Files) == 0 {
+		return fmt.Errorf("a %s claim names no files", r.Role)
+	}
+	return nil
+}
+
+// instances are the rule itself, or a rule for each package of each framework where the
+// rule's selectors or its pattern hold a mark for one.
+func (r *ClaimRule) instances(frameworks []Framework) ([]*ClaimRule, error) {
+	inPattern := r.Pattern.Regexp != nil && strings.Contains(r.Pattern.String(), packageMark)
+	if !inPattern && !slices.ContainsFunc(r.Select, func(s string) bool { return strings.Contains(s, packageMark) }) {
+		return []*ClaimRule{r}, nil
+	}
+	var out []*ClaimRule
+	for _, f := range frameworks {
+		for _, name := range f.Packages {
+			instance := *r
+			instance.Component = f.Name
+			instance.Select = nil
+			for _, s := range r.Select {
+				instance.Select = append(instance.Select, strings.ReplaceAll(s, packageMark, name))
+			}
+			if inPattern {
+				re, err := regexp.Compile(strings.ReplaceAll(r.Pattern.String(), packageMark, regexp.QuoteMeta(name)))
+				if err != nil {
+					return nil, fmt.Errorf("pattern for %s: %w", name, err)
+				}
+				instance.Pattern = Pattern{re}
+			}
+			out = append(out, &instance)
+		}
+	}
+	return out, nil
+}
+
+// Use is a claim rule together with its tool. Without a rule, the file only shows that
+// its folder uses the tool.
+type Use struct {
+	Tool *Tool
+	Rule *ClaimRule
+}
+
+// fileIndex finds the rules for a path quickly: by base name, by ending, by beginning.
+type fileIndex struct {
+	exact    map[string][]filed
+	byEnding map[string][]filed // *.csproj
+	byStart  map[string][]filed // Dockerfile.*
+}
+
+type filed struct {
+	pattern string
+	use     Use
+	kind    string
+}
+
+func (x *fileIndex) add(patterns []string, use Use, kind string) {
+	if x.exact == nil {
+		*x = fileIndex{map[string][]filed{}, map[string][]filed{}, map[string][]filed{}}
+	}
+	for _, pattern := range patterns {
+		base := pattern[strings.LastIndexByte(pattern, '/')+1:]
+		f := filed{pattern, use, kind}
+		switch {
+		case strings.HasPrefix(base, "*."):
+			x.byEnding[base[1:]] = append(x.byEnding[base[1:]], f)
+		case strings.HasSuffix(base, ".*"):
+			x.byStart[base[:len(base)-1]] = append(x.byStart[base[:len(base)-1]], f)
+		default:
+			x.exact[base] = append(x.exact[base], f)
+		}
+	}
+}
+
+// candidates are the rules whose base name fits.
+func (x *fileIndex) candidates(base string) [3][]filed {
+	var out [3][]filed
+	out[0] = x.exact[base]
+	if dot := strings.LastIndexByte(base, '.'); dot > 0 {
+		out[1] = x.byEnding[base[dot:]]
+	}
+	if dot := strings.IndexByte(base, '.'); dot > 0 {
+		out[2] = x.byStart[base[:dot+1]]
+	}
+	return out
+}
+
+// Found is a rule that reads a file, and the folder that the file speaks for.
+type Found struct {
+	Use
+	Folder string
+}
+
+// RulesFor lists what is known to read from a file with this path, most of all where in
+// the tree it then holds.
+func (c *Catalogue) RulesFor(path string) []Found {
+	var out []Found
+	base := path[strings.LastIndexByte(path, '/')+1:]
+	for _, list := range c.files.candidates(base) {
+		for _, f := range list {
+			if folder, ok := HoldsFrom(f.pattern, path); ok {
+				out = append(out, Found{f.use, folder})
+			}
+		}
+	}
+	return out
+}
+
+// HoldsFrom tells whether a path ends in a pattern, and the folder above what matched.
+// In a pattern's folders "**" stands for any number of folders.
+func HoldsFrom(pattern, path string) (folder string, ok bool) {
+	depth := strings.Count(pattern, "/")
+	parts := strings.Split(path, "/")
+	wanted := strings.Split(pattern, "/")
+	if depth > 0 && wanted[depth-1] == "**" {
+		for at := range parts {
+			if parts[at] == wanted[0] && at < len(parts)-1 && matches(wanted[depth], parts[len(parts)-1]) {
+				return strings.Join(parts[:at], "/"), true
+			}
+		}
+		return "", false
+	}
+	if len(parts) < len(wanted) {
+		return "", false
+	}
+	from := len(parts) - len(wanted)
+	for i, w := range wanted {
+		if !matches(w, parts[from+i]) {
+			return "", false
+		}
+	}
+	return strings.Join(parts[:from], "/"), true
+}
+
+// matches compares a name with a pattern that may begin or end in a star.
+func matches(pattern, name string) bool {
+	switch {
+	case pattern == "*":
+		return true
+	case strings.HasPrefix(pattern, "*"):
+		return strings.HasSuffix(name, pattern[1:]) && len(name) >= len(pattern)
+	case strings.HasSuffix(pattern, "*"):
+		return strings.HasPrefix(name, pattern[:len(pattern)-1])
+	}
+	return pattern == name
+}
+
+// Known tells whether any rule reads a file with this base name.
+func (c *Catalogue) Known(base string) bool {
+	for _, x := range []*fileIndex{&c.files, &c.places.index} {
+		for _, list := range x.candidates(base) {
+			if len(list) > 0 {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// Frameworks lists every framework's name, sorted.
+func (c *Catalogue) Frameworks() []string {
+	names := map[string]bool{}
+	for _, t := range c.tools {
+		for _, f := range t.Frameworks {
+			names[f.Name] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(names))
+}
+
+func (x *fileIndex) all() [][]filed {
+	var out [][]filed
+	for _, m := range []map[string][]filed{x.exact, x.byEnding, x.byStart} {
+		for _, key := range slices.Sorted(maps.Keys(m)) {
+			out = append(out, m[key])
+		}
+	}
+	return out
+}

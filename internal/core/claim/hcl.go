@@ -1,0 +1,43 @@
+package claim
+
+import (
+	"github.com/hashicorp/hcl/v2"
+	"github.com/hashicorp/hcl/v2/hclsyntax"
+	"github.com/zclconf/go-cty/cty"
+)
+
+// parseHCL reads blocks of attributes; a selector is the block types and the attribute,
+// with dots between: terraform.required_version. Only literal texts are values.
+func parseHCL(data []byte, _ selectors) (document, error) {
+	if err := checkNesting(data); err != nil {
+		return nil, err
+	}
+	file, problems := hclsyntax.ParseConfig(data, "", hcl.InitialPos)
+	if problems.HasErrors() {
+		at := problems[0].Subject
+		if at == nil {
+			return nil, &syntaxError{1, 1, "broken HCL: " + problems[0].Summary}
+		}
+		line, column := position(data, at.Start.Byte)
+		return nil, &syntaxError{line, column, "broken HCL: " + problems[0].Summary}
+	}
+	d := keyedDocument{}
+	if body, ok := file.Body.(*hclsyntax.Body); ok {
+		d.addBody("", body)
+	}
+	return d, nil
+}
+
+func (d keyedDocument) addBody(prefix string, body *hclsyntax.Body) {
+	for name, attribute := range body.Attributes {
+		text, problems := attribute.Expr.Value(nil)
+		if problems.HasErrors() || text.Type() != cty.String || !text.IsKnown() || text.IsNull() {
+			continue
+		}
+		key := prefix + name
+		d[key] = append(d[key], value{text: text.AsString(), offset: attribute.Expr.Range().Start.Byte + 1, key: key})
+	}
+	for _, block := range body.Blocks {
+		d.addBody(prefix+block.Type+".", block.Body)
+	}
+}

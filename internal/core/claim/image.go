@@ -1,0 +1,130 @@
+package claim
+
+import (
+	"regexp"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+)
+
+// imageReference is a container image's name with its parts.
+type imageReference struct {
+	name   string // without registry, tag and digest
+	tag    string
+	tagAt  int // offset of the tag in the text; of the name where there is no tag
+	digest string
+}
+
+func parseImage(text string) imageReference {
+	r := imageReference{}
+	rest := text
+	if i := strings.Index(rest, "@"); i >= 0 {
+		rest, r.digest = rest[:i], rest[i+1:]
+	}
+	slash := strings.LastIndexByte(rest, '/')
+	if i := strings.LastIndexByte(rest, ':'); i > slash {
+		rest, r.tag, r.tagAt = rest[:i], rest[i+1:], i+1
+	}
+	if first, after, ok := strings.Cut(rest, "/"); ok && (strings.ContainsAny(first, ".:") || first == "localhost") {
+		rest = after
+	}
+	r.name = strings.TrimPrefix(rest, "library/")
+	return r
+}
+
+// image adds what a container image says of the tools it carries. Variables in the text
+// are replaced first; a text that still holds one afterwards says nothing. It gives the
+// claims it added, to be told more of.
+func (s *scanning) image(text string, offset int, variables func(name string) (value, bool), holds string) []Claim {
+	text, offset = strings.TrimPrefix(text, "docker://"), offset+len(text)-len(strings.TrimPrefix(text, "docker://"))
+	replaced, from := substitute(text, variables)
+	if strings.ContainsAny(replaced, "${}") || replaced == "" {
+		return nil
+	}
+	r := parseImage(replaced)
+	start := len(s.out.Claims)
+	for _, carried := range s.reader.catalogue.ImagesOf(r.name) {
+		v := value{text: r.tag, offset: offset + parseImage(text).tagAt, given: from}
+		if c, ok := s.imageClaim(carried, r, v, holds); ok {
+			s.out.Claims = append(s.out.Claims, c)
+		}
+	}
+	return s.out.Claims[start:]
+}
+
+// imageClaim is what one image says of one tool; false where its tag does not speak of it.
+func (s *scanning) imageClaim(carried catalogue.ImageOf, r imageReference, v value, holds string) (Claim, bool) {
+	reading, means, dialect := "", "", "image-tag"
+	matched := false
+	if carried.Image.Tag.Regexp != nil && r.tag != "" {
+		m := carried.Image.Tag.FindStringSubmatchIndex(r.tag)
+		if m == nil {
+			return Claim{}, false
+		}
+		v.text, matched = r.tag[m[2]:m[3]], true
+		if v.given == nil {
+			v.offset += m[2]
+		}
+	}
+	switch {
+	case r.tag == "" && r.digest != "":
+		v.text, reading = r.digest, "kept"
+	case r.tag == "":
+		v.text, dialect = "latest", "plain"
+	case !matched && !digit.MatchString(v.text):
+		dialect = "plain"
+		word, _, _ := strings.Cut(v.text, "-")
+		if means = word; !carried.Tool.IsAlias(word) {
+			means, reading = "", "kept"
+		}
+	}
+	c := s.claim(carried.Tool, Setup, v, dialect, holds)
+	c.Reading, c.Means, c.Digest = reading, means, r.digest
+	return c, true
+}
+
+var digit = regexp.MustCompile(`^v?\d`)
+
+var variable = regexp.MustCompile(`\$\{([A-Za-z_]\w*)(:?[-+?][^}]*)?\}|\$([A-Za-z_]\w*)|\$\{\{\s*([\w.-]+)\s*\}\}|<<\s*([\w.-]+)\s*>>|\$\(([\w.-]+)\)`)
+
+// substitute replaces variables, one inside another up to four deep, and names the last
+// definition that it used. A variable that nothing defines is left as it stands.
+func substitute(text string, lookup func(name string) (value, bool)) (string, *given) {
+	var from *given
+	if lookup == nil || !strings.ContainsAny(text, "$<") {
+		return text, nil
+	}
+	for range 4 {
+		next := variable.ReplaceAllStringFunc(text, func(ref string) string {
+			m := variable.FindStringSubmatch(ref)
+			name, fallback := m[1]+m[3]+m[4]+m[5]+m[6], m[2]
+			v, ok := lookup(name)
+			switch {
+			case ok && v.text != "":
+				from = &given{name, v.offset}
+				return v.text
+			case strings.HasPrefix(fallback, ":-"):
+				return fallback[2:]
+			case strings.HasPrefix(fallback, "-"):
+				return fallback[1:]
+			}
+			return ref
+		})
+		if next == text || len(next) > 1024 {
+			break
+		}
+		text = next
+	}
+	return text, from
+}
+
+// toolKey finds the tool of a key such as node-version, PYTHON_VERSION or jdkVersion.
+func (s *scanning) toolKey(key string) (*catalogue.Tool, bool) {
+	m := versionKey.FindStringSubmatch(key)
+	if m == nil {
+		return nil, false
+	}
+	return s.reader.catalogue.Tool(strings.ReplaceAll(m[1], "_", "-"))
+}
+
+var versionKey = regexp.MustCompile(`^(?i:(?:default|use|setup|my|the)?[-_]?([a-z][a-z0-9.]*?(?:[-_][a-z]+)?)[-_.]?versions?)$`)

@@ -1,0 +1,211 @@
+package claim
+
+import (
+	"path"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+)
+
+// Rules are what users say of their repositories: claims in files that Wexo does not
+// know, what to leave out, what may go without a pin. They win over everything built in.
+type Rules struct {
+	Claims       []ClaimRule
+	LeaveOut     []string // globs of files and folders
+	Unpinned     []Unpinned
+	Tags         []string
+	PlannedEnd   string // a day, 2027-05-01; empty where none is planned
+	Baselines    []string
+	Repositories []RepositoryRules
+}
+
+// RepositoryRules are rules for the repositories whose name matches a glob.
+type RepositoryRules struct {
+	Name string
+	Rules
+}
+
+// ClaimRule is a claim in a file of the user's.
+type ClaimRule struct {
+	catalogue.ClaimRule
+	Tool      *catalogue.Tool
+	selectors selectors
+}
+
+// Unpinned is a use of a tool that needs no pin, in some folders or in all.
+type Unpinned struct {
+	Tool    string   `json:"tool"`
+	Folders []string `json:"folders,omitempty"`
+}
+
+// Settings are what a repository's rules say for those who judge it.
+type Settings struct {
+	Tags       []string   `json:"tags,omitempty"`
+	PlannedEnd string     `json:"plannedEnd,omitempty"`
+	Baselines  []string   `json:"baselines,omitempty"`
+	Unpinned   []Unpinned `json:"unpinned,omitempty"`
+}
+
+// NeedsNoPin tells whether a use of the tool in the folder is fine without a pin.
+func (s Settings) NeedsNoPin(tool, folder string) bool {
+	for _, u := range s.Unpinned {
+		if u.Tool != tool {
+			continue
+		}
+		if len(u.Folders) == 0 {
+			return true
+		}
+		for _, glob := range u.Folders {
+			if globMatches(glob, folder) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// For are the rules for one repository: those for all, with those that name it.
+func (r Rules) For(name string) Rules {
+	out := r
+	out.Repositories = nil
+	for _, one := range r.Repositories {
+		if ok, err := path.Match(one.Name, name); ok && err == nil {
+			out = out.with(one.Rules)
+		}
+	}
+	return out
+}
+
+// with adds nearer rules, which come first.
+func (r Rules) with(near Rules) Rules {
+	out := Rules{PlannedEnd: r.PlannedEnd}
+	out.Claims = append(append(out.Claims, near.Claims...), r.Claims...)
+	out.LeaveOut = append(append(out.LeaveOut, r.LeaveOut...), near.LeaveOut...)
+	out.Unpinned = append(append(out.Unpinned, r.Unpinned...), near.Unpinned...)
+	out.Tags = append(append(out.Tags, r.Tags...), near.Tags...)
+	out.Baselines = append(append(out.Baselines, r.Baselines...), near.Baselines...)
+	if near.PlannedEnd != "" {
+		out.PlannedEnd = near.PlannedEnd
+	}
+	return out
+}
+
+func (r Rules) settings() Settings { return Settings{r.Tags, r.PlannedEnd, r.Baselines, r.Unpinned} }
+
+func (r Rules) leavesOut(file string) bool {
+	for _, glob := range r.LeaveOut {
+		if globMatches(glob, file) {
+			return true
+		}
+	}
+	return false
+}
+
+func (r Rules) claimsFor(file string) []ClaimRule {
+	var out []ClaimRule
+	for _, c := range r.Claims {
+		for _, glob := range c.Files {
+			if globMatches(glob, file) {
+				out = append(out, c)
+				break
+			}
+		}
+	}
+	return out
+}
+
+// globMatches compares a path with a glob: "**" stands for any number of folders, a glob
+// without a slash matches in every folder, one that ends in a slash a folder.
+func globMatches(glob, file string) bool {
+	glob = strings.TrimPrefix(strings.TrimSuffix(glob, "/"), "./")
+	if !strings.Contains(glob, "/") {
+		ok, err := path.Match(glob, path.Base(file))
+		return ok && err == nil
+	}
+	return partsMatch(strings.Split(strings.TrimPrefix(glob, "/"), "/"), strings.Split(file, "/"))
+}
+
+func partsMatch(glob, file []string) bool {
+	for len(glob) > 0 {
+		if glob[0] == "**" {
+			for from := 0; from <= len(file); from++ {
+				if partsMatch(glob[1:], file[from:]) {
+					return true
+				}
+			}
+			return false
+		}
+		if len(file) == 0 {
+			return false
+		}
+		if ok, err := path.Match(glob[0], file[0]); !ok || err != nil {
+			return false
+		}
+		glob, file = glob[1:], file[1:]
+	}
+	return len(file) == 0
+}
+
+// RulesFile is the name of a repository's own rules, in its root folder.
+const RulesFile = ".wexo.yaml"
+
+// ownRules reads the repository's rules. Bad ones are a problem of their file; the
+// repository is read all the same.
+func (p *pass) ownRules() {
+	data, err := readLimited(p.tree, RulesFile, MaxShape)
+	if err != nil {
+		return
+	}
+	text, err := decode(data)
+	if err != nil {
+		p.problem("", RulesFile, err)
+		return
+	}
+	own, problems := ParseRules(text, p.catalogue, false)
+	for _, problem := range problems {
+		p.problem("", RulesFile, &syntaxError{problem.Line, problem.Column, problem.Reason})
+	}
+	p.rules = p.rules.with(own)
+}
+
+// scanRules adds the claims that the user's rules make of a file.
+func (p *pass) scanRules(out *scan, file, folder string, data []byte, mine []ClaimRule) {
+	if len(mine) == 0 {
+		return
+	}
+	s := &scanning{reader: p.Reader, file: file, folder: folder, out: out}
+	text, err := decode(data)
+	if err != nil {
+		if len(out.Problems) == 0 {
+			s.unreadable(err)
+		}
+		return
+	}
+	s.data = text
+	for _, rule := range mine {
+		doc, err := parse(rule.Format, text, rule.selectors)
+		if err != nil {
+			s.unreadable(err)
+			continue
+		}
+		for _, v := range rule.values(doc) {
+			c := s.claim(rule.Tool, Role(rule.Role), v, rule.Dialect, folder)
+			c.Reading, c.Recognised, c.Why = rule.Reading, Rule, "a rule of yours says so"
+			s.add(c)
+		}
+	}
+}
+
+// values are what the rule selects; a plain file is its one value.
+func (r *ClaimRule) values(doc document) []value {
+	if r.Format != "plain" {
+		return apply(doc, &r.ClaimRule)
+	}
+	var out []value
+	for _, v := range doc.find("") {
+		if v, ok := narrow(v, r.Pattern); ok {
+			out = append(out, v)
+		}
+	}
+	return out
+}

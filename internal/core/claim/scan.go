@@ -1,0 +1,329 @@
+package claim
+
+import (
+	"errors"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+)
+
+// scan is what one file says by itself, whatever stands beside it. It depends on
+// nothing but the file's path, its bytes, the catalogue and the user's rules, so it can be
+// kept for as long as these stay.
+type scan struct {
+	Claims   []Claim          `json:"c,omitempty"`
+	Problems []Problem        `json:"p,omitempty"`
+	Bare     *bare            `json:"b,omitempty"`
+	Names    map[string]named `json:"n,omitempty"` // definitions that values refer to
+	Parent   string           `json:"i,omitempty"` // the file whose definitions hold here too
+	Holds    []string         `json:"w,omitempty"` // folders that a workspace file lists
+}
+
+// named is a definition with its place.
+type named struct {
+	Text   string `json:"t"`
+	Line   int    `json:"l"`
+	Column int    `json:"c"`
+}
+
+// scanning is one file being read.
+type scanning struct {
+	reader *Reader
+	file   string
+	folder string // where it stands, for problems
+	data   []byte
+	parsed map[string]document
+	failed bool
+	out    *scan
+}
+
+// scanKnown applies the catalogue's rules, and the readers of files that speak of any tool.
+func (r *Reader) scanKnown(file, folder string, data []byte, rules []catalogue.Found) *scan {
+	s := &scanning{reader: r, file: file, folder: folder, parsed: map[string]document{}, out: &scan{}}
+	text, err := decode(data)
+	if err != nil {
+		s.unreadable(err)
+		return s.out
+	}
+	s.data = text
+	for _, rule := range rules {
+		if rule.Rule != nil {
+			s.rule(rule, s.document(rule.Rule.Format))
+		}
+	}
+	s.views()
+	s.variables()
+	if kind, holds := r.catalogue.Places().KindOf(file); kind != "" {
+		s.kind(kind, holds)
+	}
+	s.nestedTools()
+	return s.out
+}
+
+// document parses the file once a format; nil where it cannot be parsed, which is reported once.
+func (s *scanning) document(format string) document {
+	doc, seen := s.parsed[format]
+	if seen || s.failed {
+		return doc
+	}
+	doc, err := parse(format, s.data, s.reader.selectors)
+	if err != nil {
+		s.failed = true
+		s.unreadable(err)
+		doc = nil
+	}
+	s.parsed[format] = doc
+	return doc
+}
+
+func (s *scanning) unreadable(err error) {
+	problem := Problem{Kind: Unreadable, Folder: s.folder, File: s.file, Reason: err.Error()}
+	var syntax *syntaxError
+	if errors.As(err, &syntax) {
+		problem.Line, problem.Column, problem.Reason = syntax.line, syntax.column, syntax.reason
+	}
+	s.out.Problems = append(s.out.Problems, problem)
+}
+
+// rule adds the claims that a rule makes of a document.
+func (s *scanning) rule(found catalogue.Found, doc document) {
+	if doc == nil {
+		return
+	}
+	rule := found.Rule
+	if rule.Locked != nil {
+		s.locked(found, doc)
+		return
+	}
+	for _, v := range apply(doc, rule) {
+		c := s.claim(found.Tool, Role(rule.Role), v, rule.Dialect, found.Folder)
+		c.Reading, c.Serves, c.Component = rule.Reading, rule.Serves, rule.Component
+		if rule.Means != nil {
+			means, known := rule.Means[v.text]
+			if !known {
+				continue
+			}
+			c.Means = means
+		}
+		if c.Role == Wiring {
+			c.Scope = s.reader.catalogue.Places().ScopeOf(s.file)
+			c.Setting = v.key
+		}
+		s.add(c)
+	}
+}
+
+func (s *scanning) claim(tool *catalogue.Tool, role Role, v value, dialect, folder string) Claim {
+	line, column := position(s.data, v.offset)
+	c := Claim{Tool: tool.Name, Role: role, Raw: v.text, Dialect: dialect, Folder: folder, File: s.file,
+		Line: line, Column: column, Recognised: Standard, Certainty: High}
+	if v.given != nil {
+		line, column := position(s.data, v.given.offset)
+		c.Given = &Place{v.given.name, s.file, line, column}
+	}
+	if v.number != "" {
+		c.Means = v.number
+		c.Why = "without quotes it is the number " + v.number
+	}
+	return c
+}
+
+// add keeps a claim unless the same place said the same already.
+func (s *scanning) add(c Claim) {
+	if !slices.ContainsFunc(s.out.Claims, func(o Claim) bool {
+		return o.Tool == c.Tool && o.Role == c.Role && o.Line == c.Line && o.Column == c.Column && o.Component == c.Component && o.Raw == c.Raw && o.Folder == c.Folder
+	}) {
+		s.out.Claims = append(s.out.Claims, c)
+	}
+}
+
+// apply gives the values that a rule finds: those of its first selector that finds any,
+// or of all of them.
+func apply(doc document, rule *catalogue.ClaimRule) []value {
+	if rule.When != nil && !slices.ContainsFunc(doc.find(rule.When.Select), func(v value) bool { return v.text == rule.When.Is }) {
+		return nil
+	}
+	for _, selector := range rule.Unless {
+		if len(doc.find(selector)) > 0 {
+			return nil
+		}
+	}
+	if text, ok := doc.(*textDocument); ok {
+		return dropIgnored(text.match(rule.Pattern), rule.Ignore)
+	}
+	var all []value
+	for _, selector := range rule.Select {
+		var out []value
+		for _, v := range found(doc, selector, rule.Join) {
+			for _, part := range split(v, rule.Split) {
+				if part, ok := narrow(part, rule.Pattern); ok {
+					out = append(out, part)
+				}
+			}
+		}
+		all = append(all, dropIgnored(out, rule.Ignore)...)
+		if len(all) > 0 && !rule.Every {
+			break
+		}
+	}
+	return all
+}
+
+// found are the values of a selector, or the joined numbers of the mappings it leads to.
+func found(doc document, selector string, join []string) []value {
+	tree, ok := doc.(*treeDocument)
+	if len(join) == 0 || !ok {
+		return doc.find(selector)
+	}
+	var out []value
+	for _, n := range tree.nodes(selector) {
+		var parts []string
+		offset := 0
+		for i, key := range join {
+			c := n.child(key)
+			if c == nil || c.kind != scalarNode {
+				break
+			}
+			if i == 0 {
+				offset = c.offset
+			}
+			parts = append(parts, c.text)
+		}
+		if len(parts) > 0 {
+			out = append(out, value{text: strings.Join(parts, "."), offset: offset, key: n.key})
+		}
+	}
+	return out
+}
+
+func split(v value, by string) []value {
+	if by == "" {
+		return []value{v}
+	}
+	var out []value
+	offset := v.offset
+	for part := range strings.SplitSeq(v.text, by) {
+		one := v
+		one.text, one.offset = part, offset
+		out = append(out, one)
+		offset += len(part) + len(by)
+	}
+	return out
+}
+
+// narrow trims a value and takes the pattern's first group that took part.
+func narrow(v value, pattern catalogue.Pattern) (value, bool) {
+	v.offset += len(v.text) - len(strings.TrimLeft(v.text, " \t\r\n"))
+	v.text = strings.TrimSpace(v.text)
+	if pattern.Regexp != nil {
+		m := pattern.FindStringSubmatchIndex(v.text)
+		g := 2
+		for m != nil && g+1 < len(m) && m[g] < 0 {
+			g += 2
+		}
+		if m == nil || g+1 >= len(m) {
+			return v, false
+		}
+		v.offset += m[g]
+		v.text = v.text[m[g]:m[g+1]]
+	}
+	if underscored.MatchString(v.text) { // JDK_1_8
+		v.text = strings.ReplaceAll(v.text, "_", ".")
+	}
+	return v, v.text != ""
+}
+
+func dropIgnored(list []value, ignore []string) []value {
+	if len(ignore) == 0 {
+		return list
+	}
+	return slices.DeleteFunc(list, func(v value) bool { return slices.Contains(ignore, v.text) })
+}
+
+// views reads parts of the file as the files they stand for.
+func (s *scanning) views() {
+	for _, view := range s.reader.catalogue.Places().Views {
+		for _, pattern := range view.Files {
+			folder, ok := catalogue.HoldsFrom(pattern, s.file)
+			if !ok {
+				continue
+			}
+			doc, ok := s.document("json").(*treeDocument)
+			if !ok {
+				return
+			}
+			part := doc.view(view.Below)
+			if part == nil {
+				break
+			}
+			for _, found := range s.reader.catalogue.RulesFor(view.As) {
+				if found.Rule != nil && found.Rule.Format == "json" {
+					found.Folder = folder
+					s.rule(found, part)
+				}
+			}
+			s.out.Holds = workspaceFolders(doc)
+			break
+		}
+	}
+}
+
+// workspaceFolders are the folders that an editor's workspace file lists.
+func workspaceFolders(doc *treeDocument) []string {
+	var out []string
+	list := doc.root.child("folders")
+	if list == nil {
+		return nil
+	}
+	for _, n := range list.children {
+		if at := n.child("path"); at != nil && at.kind == scalarNode {
+			out = append(out, at.text)
+		}
+	}
+	return out
+}
+
+// variables keeps the definitions that values of this file, or of files that inherit
+// from it, refer to.
+func (s *scanning) variables() {
+	for _, v := range s.reader.catalogue.Places().Variables {
+		for _, pattern := range v.Files {
+			if _, ok := catalogue.HoldsFrom(pattern, s.file); !ok {
+				continue
+			}
+			doc := s.document(v.Format)
+			if doc == nil {
+				return
+			}
+			s.out.Names = map[string]named{}
+			for name, selector := range v.Also {
+				s.define(name, doc.find(selector))
+			}
+			for _, one := range doc.find(v.Each) {
+				s.define(one.key, []value{one})
+			}
+			s.inherit(v, doc)
+		}
+	}
+}
+
+func (s *scanning) define(name string, list []value) {
+	if len(list) > 0 && len(list[0].text) < 256 {
+		line, column := position(s.data, list[0].offset)
+		s.out.Names[name] = named{list[0].text, line, column}
+	}
+}
+
+func (s *scanning) inherit(v catalogue.Variables, doc document) {
+	x, ok := doc.(*xmlDocument)
+	if !ok || !x.has(v.Parent) {
+		return
+	}
+	s.out.Parent = v.Default
+	if at := doc.find(v.At); len(at) > 0 {
+		s.out.Parent = at[0].text
+	} else if x.has(v.At) {
+		s.out.Parent = "" // an empty path: the parent is not looked for in the repository
+	}
+}

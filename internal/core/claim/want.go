@@ -1,0 +1,196 @@
+package claim
+
+import (
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/version"
+)
+
+// Wanted is what a claim's text asks for, before names are looked up by date.
+type Wanted struct {
+	Set     version.Set
+	Alias   string // a name such as lts; Set is then to be looked up
+	Vendor  string // as the catalogue names it
+	Variant string // what it is built against: otp-27
+	Package string // runtime or kit, where the text names one
+	Arch    string // a processor, where the text names one
+	Unknown string // a label that no vendor or variant has
+	System  bool   // "whatever the system has"
+	// Fallbacks are what is tried in order where nothing fits Set's first version; Set holds all of them.
+	Fallbacks []Wanted
+	Kept      bool // a path, a git reference or a dated build: it names no version that could be compared
+}
+
+// Want reads the claim's text for its tool. It fails where the text is no version,
+// no range and no name of the tool.
+func (c Claim) Want(t *catalogue.Tool) (Wanted, error) {
+	if c.Locked != nil {
+		set, err := version.ParseSet(t.Scheme(), c.Locked.Range)
+		return Wanted{Set: set}, err
+	}
+	text := c.Raw
+	if c.Means != "" {
+		text = c.Means
+	}
+	w, err := wantText(t, c.Dialect, c.Reading, text)
+	if err != nil || len(c.Fallbacks) == 0 {
+		return w, err
+	}
+	first := w
+	w.Fallbacks = []Wanted{first}
+	for _, text := range c.Fallbacks {
+		f, err := wantText(t, c.Dialect, "", text)
+		if err != nil {
+			continue
+		}
+		w.Fallbacks = append(w.Fallbacks, f)
+		w.Set = w.Set.Unite(f.Set)
+	}
+	return w, nil
+}
+
+func wantText(t *catalogue.Tool, dialect, reading, text string) (Wanted, error) {
+	switch {
+	case reading == "kept" || reading == "path":
+		return Wanted{Kept: true, Set: version.All(t.Scheme())}, nil
+	case reading == "name":
+		return wantName(t, text)
+	case reading == "caret":
+		set, err := caretRange(dialect, t.Scheme(), text)
+		return Wanted{Set: set}, err
+	case strings.HasPrefix(reading, "minimum"):
+		set, err := minimum(t.Scheme(), reading, text)
+		return Wanted{Set: set}, err
+	case dialect != "plain":
+		set, err := version.ParseRange(dialect, t.Scheme(), text)
+		return Wanted{Set: set}, err
+	}
+	for _, kept := range t.Kept {
+		if kept.MatchString(text) {
+			return Wanted{Kept: true, Set: version.All(t.Scheme())}, nil
+		}
+	}
+	return wantPlain(t, text)
+}
+
+// minimum is the version or newer, within the major, minor or hundred that it names.
+func minimum(s version.Scheme, reading, text string) (version.Set, error) {
+	set, err := version.Minimum(s, text)
+	if err != nil || reading == "minimum" {
+		return set, err
+	}
+	parts := strings.Split(text, ".")
+	numbers := make([]int, 0, len(parts))
+	for _, p := range parts {
+		n, err := strconv.Atoi(p)
+		if err != nil || n > 1<<30 {
+			return set, nil //nolint:nilerr // a prerelease: the minimum alone is what can be said
+		}
+		numbers = append(numbers, n)
+	}
+	for len(numbers) < 3 {
+		numbers = append(numbers, 0)
+	}
+	var below string
+	switch reading {
+	case "minimum-same-major":
+		below = strconv.Itoa(numbers[0] + 1)
+	case "minimum-same-minor":
+		below = fmt.Sprintf("%d.%d", numbers[0], numbers[1]+1)
+	case "minimum-same-hundred":
+		below = fmt.Sprintf("%d.%d.%d", numbers[0], numbers[1], (numbers[2]/100+1)*100)
+	}
+	end, err := s.Parse(below)
+	if err != nil {
+		return set, nil //nolint:nilerr // the scheme has no such number
+	}
+	return set.Intersect(version.LessThan(end)), nil
+}
+
+// caretRange reads ranges in which carets and tildes stand beside a dialect's own
+// operators: "^3.9", "~3.9", "^2.7 || ^3.9", ">=3.8,<4".
+func caretRange(dialect string, s version.Scheme, text string) (version.Set, error) {
+	out := version.None(s)
+	for alternative := range strings.SplitSeq(text, "||") {
+		set := version.All(s)
+		for part := range strings.SplitSeq(alternative, ",") {
+			one, err := caretPart(dialect, s, strings.TrimSpace(part))
+			if err != nil {
+				return set, err
+			}
+			set = set.Intersect(one)
+		}
+		out = out.Unite(set)
+	}
+	return out, nil
+}
+
+func caretPart(dialect string, s version.Scheme, part string) (version.Set, error) {
+	tilde := strings.HasPrefix(part, "~") && !strings.HasPrefix(part, "~=")
+	if !tilde && !strings.HasPrefix(part, "^") {
+		if part != "" && part[0] >= '0' && part[0] <= '9' && !strings.Contains(part, "*") {
+			part = "==" + part
+		} else if part != "*" && strings.HasSuffix(part, "*") && part[0] != '=' && part[0] != '!' {
+			part = "==" + part
+		}
+		if part == "*" {
+			return version.Releases(s), nil
+		}
+		return version.ParseRange(dialect, s, part)
+	}
+	text := strings.TrimSpace(part[1:])
+	set, err := version.Minimum(s, text)
+	if err != nil {
+		return set, err
+	}
+	var numbers []int
+	for p := range strings.SplitSeq(text, ".") {
+		n, err := strconv.Atoi(p)
+		if err != nil || n > 1<<30 {
+			return set, fmt.Errorf("%q: %q is no number", part, p)
+		}
+		numbers = append(numbers, n)
+	}
+	at := 0 // the number that may not change
+	if tilde {
+		at = min(1, len(numbers)-1)
+	} else {
+		for at < len(numbers)-1 && numbers[at] == 0 {
+			at++
+		}
+	}
+	numbers[at]++
+	var below []string
+	for _, n := range numbers[:at+1] {
+		below = append(below, strconv.Itoa(n))
+	}
+	end, err := s.Parse(strings.Join(below, "."))
+	if err != nil {
+		return set, err
+	}
+	return set.Intersect(version.LessThan(end)), nil
+}
+
+var (
+	inBrackets = regexp.MustCompile(`\s*\([^)]*\)`)
+	numberIn   = regexp.MustCompile(`\d+(?:\.\d+)*`)
+)
+
+// wantName reads the name that an editor gives to an installation: "JavaSE-17",
+// "corretto-21", "Python 3.11 (seed-ledger)". A name without a number says nothing.
+func wantName(t *catalogue.Tool, text string) (Wanted, error) {
+	text = strings.TrimSpace(inBrackets.ReplaceAllString(text, ""))
+	if w, err := wantPlain(t, text); err == nil && w.Unknown == "" {
+		return w, nil
+	}
+	number := numberIn.FindString(text)
+	if number == "" {
+		return Wanted{Kept: true, Set: version.All(t.Scheme())}, nil
+	}
+	set, err := version.ParseRange("plain", t.Scheme(), number)
+	return Wanted{Set: set}, err
+}
