@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net"
 	"os"
+	"slices"
 	"strings"
 	"syscall"
 	"time"
@@ -17,6 +18,8 @@ import (
 	"github.com/knadh/koanf/providers/posflag"
 	"github.com/knadh/koanf/v2"
 	"github.com/spf13/cobra"
+
+	"wexo/internal/core/claim"
 )
 
 // config is the service's configuration: flag over WEXO_* variable over wexo.yaml.
@@ -26,6 +29,7 @@ type config struct {
 	Roots  []string `koanf:"roots"`
 	AsOf   string   `koanf:"as-of"`
 	Log    string   `koanf:"log"`
+	File   string   `koanf:"-"` // where it was read from; rules stand there too
 }
 
 // configKeys are the keys that wexo.yaml may hold.
@@ -56,9 +60,9 @@ func readConfig(cmd *cobra.Command) (config, error) {
 	if err != nil {
 		return c, usage("%s: %v", name, err)
 	}
-	for _, key := range k.Keys() {
-		if !configKeys[key] {
-			return c, usage("%s: unknown key %q; known are as-of, data, listen, log and roots", name, key)
+	for key := range k.Raw() {
+		if !configKeys[key] && !slices.Contains(claim.EstateKeys, key) {
+			return c, usage("%s: unknown key %q; known are as-of, data, listen, log and roots, and for rules %s", name, key, strings.Join(claim.EstateKeys, ", "))
 		}
 	}
 	if day, isDate := k.Get("as-of").(time.Time); isDate { // YAML reads an unquoted date as one
@@ -85,6 +89,7 @@ func readConfig(cmd *cobra.Command) (config, error) {
 	if err != nil {
 		return c, usage("configuration: %v", err)
 	}
+	c.File = name
 	return c, nil
 }
 

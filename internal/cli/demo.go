@@ -227,7 +227,7 @@ func (d *demoEstate) print(ctx context.Context, s Streams) error {
 		return failed("%v", problems[0])
 	}
 	in := assess.Inputs{Catalogue: d.catalogue, Machines: d.machines, Policy: assess.DefaultPolicy(), Day: demo.Day}
-	read, err := survey.Read(ctx, d.reader, found, repo.Reading{}, nil)
+	read, err := survey.Reader{Claims: d.reader}.Read(ctx, found, repo.Reading{}, nil)
 	if err != nil {
 		return failed("the survey was stopped")
 	}

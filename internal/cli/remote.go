@@ -97,7 +97,11 @@ func (r *remote) findings(s Streams, list client.FindingList) error {
 func local(list []client.Finding) []assess.Finding {
 	out := make([]assess.Finding, 0, len(list))
 	for _, f := range list {
-		out = append(out, assess.Finding{Fingerprint: f.Fingerprint, Class: assess.Class(f.Class), Severity: assess.Severity(f.Severity), Repository: f.Repository,
+		configuration := ""
+		if f.Configuration != nil {
+			configuration = *f.Configuration
+		}
+		out = append(out, assess.Finding{Configuration: configuration, Fingerprint: f.Fingerprint, Class: assess.Class(f.Class), Severity: assess.Severity(f.Severity), Repository: f.Repository,
 			Folder: f.Folder, Tool: f.Tool, Machines: f.Machines, Message: f.Message, Evidence: f.Evidence, Remedy: f.Remedy, Waived: f.Waived})
 	}
 	return out

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net"
 	"time"
+	"wexo/internal/survey"
 
 	"github.com/spf13/cobra"
 
@@ -64,7 +65,11 @@ func openService(ctx context.Context, s Streams, c config) (*server.Service, err
 	if err != nil {
 		return nil, err
 	}
-	service, err := server.Open(ctx, server.Options{Data: c.Data, Roots: c.Roots, AsOf: day, Version: Version,
+	rules, text, err := readRules(catalogue, c.File, false)
+	if err != nil {
+		return nil, err
+	}
+	service, err := server.Open(ctx, server.Options{Rules: rules, Memory: survey.NewMemory(c.Data+".readings", build(), catalogue, text), Data: c.Data, Roots: c.Roots, AsOf: day, Version: Version,
 		Catalogue: catalogue, Reader: reader, Console: console.Files(), Log: log})
 	if err != nil {
 		return nil, failed("%v", err)

@@ -82,6 +82,8 @@ var failLevels = map[string]int{"error": 3, "warning": 2, "note": 1, "never": 4}
 
 func newSurvey(s Streams) *cobra.Command {
 	var l looking
+	var by reading
+	var verbose bool
 	var output, failOn, server, token string
 	cmd := &cobra.Command{
 		Use:   "survey DIR…",
@@ -105,10 +107,12 @@ func newSurvey(s Streams) *cobra.Command {
 			if remote {
 				return surveyOnServer(cmd, s, l, server, token, output, failOn, args)
 			}
-			return runSurvey(cmd, s, l, args, output, failOn)
+			return runSurvey(cmd, s, l, by, args, output, failOn, verbose)
 		},
 	}
 	l.flags(cmd)
+	by.flags(cmd)
+	cmd.Flags().BoolVar(&verbose, "verbose", false, "also tell what was not read, and why")
 	cmd.Flags().StringVar(&output, "output", "text", "write the report as text or json")
 	cmd.Flags().StringVar(&failOn, "fail-on", "error", "exit with 1 where a finding is at or above: error, warning, note or never")
 	cmd.Flags().StringVar(&server, "server", "", "survey the repositories of a running service at this `URL` instead")
@@ -116,7 +120,7 @@ func newSurvey(s Streams) *cobra.Command {
 	return cmd
 }
 
-func runSurvey(cmd *cobra.Command, s Streams, l looking, dirs []string, output, failOn string) error {
+func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []string, output, failOn string, verbose bool) error {
 	c, reader, err := knowledge()
 	if err != nil {
 		return err
@@ -132,11 +136,18 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, dirs []string, output, 
 	if len(locations) == 0 {
 		return failed("no repository found below %s; name a folder that is a repository or holds some", strings.Join(dirs, ", "))
 	}
+	reads, err := by.reader(cmd, c, reader)
+	if err != nil {
+		return err
+	}
 	progress := newProgress(s.Err, len(locations))
-	read, err := survey.Read(cmd.Context(), reader, locations, l.reading(), progress.step)
+	read, err := reads.Read(cmd.Context(), locations, l.reading(), progress.step)
 	progress.clear()
 	if err != nil {
 		return failed("the survey was stopped")
+	}
+	if verbose {
+		tellSkipped(s.Err, read)
 	}
 	r := report.Build(Version, survey.Assess(cmd.Context(), read, in), in)
 	if err := write(s.Out, r, c, output); err != nil {
@@ -149,6 +160,21 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, dirs []string, output, 
 		return &exitError{status: exitFindings}
 	}
 	return nil
+}
+
+// tellSkipped names every folder that was not read, and how much was remembered.
+func tellSkipped(w io.Writer, read []survey.ReadRepository) {
+	recalled, reread := 0, 0
+	for _, r := range read {
+		if r.Recalled {
+			recalled++
+		}
+		reread += r.Reread
+		for _, skipped := range r.Skipped {
+			fmt.Fprintf(w, "%s: not read: %s/ (%s)\n", r.Name, skipped.Folder, skipped.Why)
+		}
+	}
+	fmt.Fprintf(w, "%d of %d repositories had not changed since they were read before; %d files were read in the others.\n", recalled, len(read), reread)
 }
 
 func write(w io.Writer, r report.Report, c *catalogue.Catalogue, output string) error {

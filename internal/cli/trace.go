@@ -17,6 +17,7 @@ import (
 
 func newTrace(s Streams) *cobra.Command {
 	var l looking
+	var by reading
 	var output, server, token string
 	cmd := &cobra.Command{
 		Use:   "trace REPOSITORY[:FOLDER] TOOL",
@@ -49,7 +50,11 @@ func newTrace(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			read, err := survey.Read(cmd.Context(), reader, []repo.Location{location}, l.reading(), nil)
+			reads, err := by.reader(cmd, c, reader)
+			if err != nil {
+				return err
+			}
+			read, err := reads.Read(cmd.Context(), []repo.Location{location}, l.reading(), nil)
 			if err != nil {
 				return failed("reading was stopped")
 			}
@@ -65,6 +70,7 @@ func newTrace(s Streams) *cobra.Command {
 		},
 	}
 	l.flags(cmd)
+	by.flags(cmd)
 	cmd.Flags().StringVar(&output, "output", "text", "write the trace as text or json")
 	cmd.Flags().StringVar(&server, "server", "", "ask a running service at this `URL`; REPOSITORY is then a name")
 	cmd.Flags().StringVar(&token, "token", "", "the service's token (or WEXO_TOKEN)")

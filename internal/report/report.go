@@ -3,11 +3,13 @@
 package report
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"time"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
 	"wexo/internal/core/resolve"
 )
 
@@ -68,6 +70,24 @@ type Claim struct {
 	Certainty  string `json:"certainty"`
 	Why        string `json:"why,omitempty"`
 	Range      string `json:"range,omitempty"`
+	// Detail is what only some claims have.
+	Detail
+	Notes []string `json:"notes,omitempty"` // what a reader should know of the claim, in words
+}
+
+// Detail is what only some claims have: where the text is really written, what a lock
+// file's bound rests on, and the like.
+type Detail struct {
+	Means     string        `json:"means,omitempty"`
+	Given     *claim.Place  `json:"given,omitempty"`
+	Locked    *claim.Locked `json:"locked,omitempty"`
+	Fallbacks []string      `json:"fallbacks,omitempty"`
+	Component string        `json:"component,omitempty"`
+	Scope     string        `json:"scope,omitempty"`
+	Beaten    string        `json:"beaten,omitempty"`
+	Stage     string        `json:"stage,omitempty"`
+	Digest    string        `json:"digest,omitempty"`
+	OneOf     string        `json:"oneOf,omitempty"`
 }
 
 // Resolution is what would run on one machine.
@@ -161,11 +181,45 @@ func claims(list []resolve.Asked) []Claim {
 
 // NewClaim puts a claim into the report's form.
 func NewClaim(a resolve.Asked) Claim {
-	c := Claim{string(a.Role), a.Raw, a.Dialect, a.Reading, a.File, a.Line, a.Column, a.Recognised, a.Certainty, a.Why, ""}
+	c := Claim{Role: string(a.Role), Raw: a.Raw, Dialect: a.Dialect, Reading: a.Reading, File: a.File, Line: a.Line, Column: a.Column,
+		Recognised: a.Recognised, Certainty: a.Certainty, Why: a.Why, Notes: notes(a.Claim),
+		Detail: Detail{a.Means, a.Given, a.Locked, a.Claim.Fallbacks, a.Component, a.Scope, a.Beaten, a.Stage, a.Digest, a.OneOf}}
 	if a.Judges() {
 		c.Range = a.Set.String()
 	}
 	return c
+}
+
+// notes say in words what a claim's fields say beyond its text and place.
+func notes(c claim.Claim) []string {
+	var out []string
+	add := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
+	if c.Why != "" && c.Certainty != claim.High {
+		add("%s certainty: %s", c.Certainty, c.Why)
+	} else if c.Why != "" && c.Recognised != claim.Shape {
+		add("%s", c.Why)
+	}
+	if c.Means != "" && c.Means != c.Raw {
+		add("stands for %s", c.Means)
+	}
+	if c.Given != nil {
+		add("written in %s:%d as %s", c.Given.File, c.Given.Line, c.Given.Name)
+	}
+	if c.Locked != nil {
+		for _, d := range c.Locked.By {
+			add("%s demands %s (line %d)", strings.TrimSpace(d.Dependency+" "+d.Version), d.Raw, d.Line)
+		}
+		add("%d locked dependencies demand something", c.Locked.Demands)
+	}
+	if len(c.Fallbacks) > 0 {
+		add("then %s, in this order", strings.Join(c.Fallbacks, ", "))
+	}
+	for _, part := range []struct{ name, value string }{{"component", c.Component}, {"stage", c.Stage}, {"one value of", c.OneOf}, {"scope", c.Scope}, {"beaten by", c.Beaten}} {
+		if part.value != "" {
+			add("%s %s", part.name, part.value)
+		}
+	}
+	return out
 }
 
 // NewResolution puts a resolution into the report's form.

@@ -172,6 +172,11 @@ func (p *printer) finding(f assess.Finding, machines int) {
 		}
 		p.linef("    %s%s", p.paint("36", lead), line)
 	}
+	if f.Configuration != "" {
+		for line := range strings.SplitSeq(f.Configuration, "\n") {
+			p.linef("        %s", clean(line))
+		}
+	}
 }
 
 func (p *printer) notices(r Report) {

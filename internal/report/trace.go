@@ -65,8 +65,8 @@ func (p *printer) claims(t Trace) {
 			means = p.dim("  means " + c.Range)
 		}
 		p.linef("  %-*s  %-*s  %s%s", roleWidth, c.Role, width, place(c), clean(c.Raw), means)
-		if c.Why != "" {
-			p.linef("  %s", p.dim(strings.Repeat(" ", roleWidth+2)+c.Certainty+" certainty: "+c.Why))
+		for _, note := range c.Notes {
+			p.linef("  %s", p.dim(strings.Repeat(" ", roleWidth+2)+clean(note)))
 		}
 	}
 	switch {

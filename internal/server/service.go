@@ -20,6 +20,7 @@ import (
 	"wexo/internal/server/store"
 	"wexo/internal/server/survey"
 	"wexo/internal/server/view"
+	pass "wexo/internal/survey"
 )
 
 // Options are what a service is made from.
@@ -31,6 +32,8 @@ type Options struct {
 	Version   string
 	Catalogue *catalogue.Catalogue
 	Reader    *claim.Reader
+	Rules     claim.Rules  // the user's, for every repository
+	Memory    *pass.Memory // what repositories said before; nil remembers nothing
 	Console   fs.FS
 	Log       *slog.Logger
 }
@@ -62,7 +65,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 		return nil, errors.Join(err, data.Close())
 	}
 	views := &view.Views{Store: data, Catalogue: o.Catalogue, Policy: assess.DefaultPolicy()}
-	jobs := &survey.Jobs{Store: data, Reader: o.Reader, Now: o.Clock, Log: o.Log,
+	jobs := &survey.Jobs{Store: data, Reader: pass.Reader{Claims: o.Reader, Rules: o.Rules, Memory: o.Memory}, Now: o.Clock, Log: o.Log,
 		Assess: func(ctx context.Context, day time.Time) ([]assess.Finding, error) {
 			v, err := views.At(ctx, view.Lens{Day: day})
 			if err != nil {

@@ -5,6 +5,7 @@ package survey
 import (
 	"context"
 	"fmt"
+	"io/fs"
 	"runtime"
 	"sync"
 	"time"
@@ -18,14 +19,21 @@ import (
 // timeLimit is how long one repository may take to be read.
 const timeLimit = 2 * time.Minute
 
+// Reader reads repositories.
+type Reader struct {
+	Claims *claim.Reader
+	Rules  claim.Rules // the user's, for every repository
+	Memory *Memory     // nil remembers nothing
+}
+
 // Read reads the repositories, several at a time, in the order given. done is called
 // after each one, from one goroutine at a time; it may be nil.
-func Read(ctx context.Context, reader *claim.Reader, locations []repo.Location, how repo.Reading, done func(n int, r ReadRepository)) ([]ReadRepository, error) {
+func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Reading, done func(n int, r ReadRepository)) ([]ReadRepository, error) {
 	out := make([]ReadRepository, len(locations))
 	var mu sync.Mutex
 	finished := 0
 	each(ctx, len(locations), func(i int) {
-		out[i] = one(ctx, reader, locations[i], how)
+		out[i] = r.one(ctx, locations[i], how)
 		if done == nil {
 			return
 		}
@@ -40,10 +48,16 @@ func Read(ctx context.Context, reader *claim.Reader, locations []repo.Location, 
 // ReadRepository is a repository that was read.
 type ReadRepository struct {
 	assess.Repository
-	Notice string
+	Notice   string
+	Recalled bool // it had not changed since it was read before
+	Reread   int  // files that were read because they were new or had changed
 }
 
-func one(ctx context.Context, reader *claim.Reader, l repo.Location, how repo.Reading) ReadRepository {
+func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) ReadRepository {
+	recalled, files, same := r.Memory.recall(l, how)
+	if same {
+		return recalled
+	}
 	out := ReadRepository{Repository: assess.Repository{Name: l.Name, Path: l.Path}}
 	ctx, cancel := context.WithTimeout(ctx, timeLimit)
 	defer cancel()
@@ -54,9 +68,26 @@ func one(ctx context.Context, reader *claim.Reader, l repo.Location, how repo.Re
 	}
 	defer tree.Close()
 	out.Ref, out.Commit, out.Notice = tree.Ref, tree.Commit, tree.Notice
-	out.Reading = reader.Read(tree.FS)
+	o := claim.Options{WorkingTree: tree.Commit == "", Rules: r.Rules, Name: l.Name, Remember: files}
+	source, watched := fs.FS(tree.FS), (*repo.Watched)(nil)
+	if files != nil {
+		if watched = tree.Watch(r.Memory.Now()); watched != nil {
+			source = watched
+		}
+		files.Stamp = stamps(watched)
+	}
+	out.Reading = r.Claims.ReadTree(source, o)
 	if ctx.Err() != nil {
 		out.Problems = append(out.Problems, claim.Problem{Kind: claim.Unreadable, Reason: fmt.Sprintf("reading it took longer than %s", timeLimit)})
+		return out
+	}
+	if files != nil {
+		state := ""
+		if watched != nil {
+			state = watched.State()
+		}
+		out.Reread = files.Read()
+		r.Memory.keep(l, how, out, state, files)
 	}
 	return out
 }

@@ -53,7 +53,7 @@ func TestGoodAndBadRepositoriesTogether(t *testing.T) {
 	}
 	var mu sync.Mutex
 	var counted []int
-	read, err := survey.Read(t.Context(), r, locations, repo.Reading{Ref: "no-such-branch"}, func(n int, _ survey.ReadRepository) {
+	read, err := survey.Reader{Claims: r}.Read(t.Context(), locations, repo.Reading{Ref: "no-such-branch"}, func(n int, _ survey.ReadRepository) {
 		mu.Lock()
 		defer mu.Unlock()
 		counted = append(counted, n)
@@ -90,7 +90,7 @@ func TestStopping(t *testing.T) {
 		locations = append(locations, repo.Location{Name: "bed", Path: dir, Kind: repo.Plain})
 	}
 	seen := 0
-	_, err := survey.Read(ctx, r, locations, repo.Reading{}, func(n int, _ survey.ReadRepository) {
+	_, err := survey.Reader{Claims: r}.Read(ctx, locations, repo.Reading{}, func(n int, _ survey.ReadRepository) {
 		seen = n
 		if n == 3 {
 			cancel()

@@ -378,6 +378,8 @@ export interface components {
             message: string;
             evidence: components["schemas"]["Evidence"][];
             remedy: string;
+            /** @description Lines of .wexo.yaml that would settle the finding */
+            configuration?: string;
             waived: boolean;
             /**
              * @description The day of the first survey that saw it; empty where none did
@@ -404,6 +406,26 @@ export interface components {
             certainty: "high" | "medium" | "low";
             why?: string;
             range?: string;
+            /** @description What a reader should know of the claim, in words */
+            notes?: string[];
+            /** @description What the text stands for */
+            means?: string;
+            /** @description Where the text itself is written, when the claim only refers to it */
+            given?: {
+                [key: string]: unknown;
+            };
+            /** @description What a lock file's bound rests on */
+            locked?: {
+                [key: string]: unknown;
+            };
+            fallbacks?: string[];
+            component?: string;
+            /** @enum {string} */
+            scope?: "user" | "workspace" | "folder";
+            beaten?: string;
+            stage?: string;
+            digest?: string;
+            oneOf?: string;
         };
         ClaimList: {
             total: number;

@@ -51,6 +51,11 @@ function FindingItem({ finding: f, withRepository }: { finding: Finding; withRep
       <p className="text-accent [overflow-wrap:anywhere]">
         <span className="sr-only">Remedy: </span>
         {f.remedy}
+        {f.configuration ? (
+          <code className="mt-1 block rounded-md bg-sunk px-2 py-1 font-mono text-mono whitespace-pre-wrap text-ink">
+            {f.configuration}
+          </code>
+        ) : null}
       </p>
     </li>
   );

@@ -188,11 +188,11 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
                 <td className="py-1 pr-3 font-mono text-mono [overflow-wrap:anywhere]">{c.raw}</td>
                 <td className="py-1 pr-3 font-mono text-mono text-ink2 [overflow-wrap:anywhere]">
                   {placeOf(c)}
-                  {c.why ? (
-                    <span className="block font-sans text-small">
-                      {c.certainty} certainty: {c.why}
+                  {c.notes?.map((note) => (
+                    <span key={note} className="block font-sans text-small">
+                      {note}
                     </span>
-                  ) : null}
+                  ))}
                 </td>
                 <td className="py-1 text-right font-mono text-mono whitespace-nowrap text-ink2">{c.range}</td>
               </tr>

@@ -108,7 +108,8 @@ func (j *judge) problems() {
 		case claim.Unclaimed:
 			f.Class = FileUnclaimed
 			f.Message = where + " looks like a version file, but " + p.Reason + ". What it asks for is not checked."
-			f.Remedy = "Name the tool in the file (a line such as \"python 3.12\"), or name the file after the tool (.python-version), or settle it in .wexo.yaml:\n" + p.Settle
+			f.Remedy = "Name the tool in the file (a line such as \"python 3.12\"), or name the file after the tool (.python-version), or write in .wexo.yaml:"
+			f.Configuration = p.Settle
 		default:
 			f.Class = FileUnreadable
 			f.Message = where + " cannot be read: " + p.Reason + ". What it asks for is not checked; the rest of the repository is."

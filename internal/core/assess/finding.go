@@ -96,7 +96,9 @@ type Finding struct {
 	Message     string     `json:"message"`
 	Evidence    []Evidence `json:"evidence"`
 	Remedy      string     `json:"remedy"`
-	Waived      bool       `json:"waived"`
+	// Configuration is lines of .wexo.yaml that would settle the finding; empty where none can.
+	Configuration string `json:"configuration,omitempty"`
+	Waived        bool   `json:"waived"`
 }
 
 // fingerprint stays while the cause stands: class, place, tool and what the evidence

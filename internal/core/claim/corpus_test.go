@@ -59,7 +59,7 @@ var corpus = []struct {
 	// Editor settings.
 	{".vscode/settings.json", `{"python.pythonPath": "venv/bin/python"}`, []string{"wiring python venv/bin/python @.vscode/settings.json:1:24"}},
 	{".vscode/settings.json", `{"go.goroot": "/usr/local/go", "go.alternateTools": {"go": "/opt/go/bin/go"}}`, []string{"wiring go /usr/local/go @.vscode/settings.json:1:16"}},
-	{".vscode/settings.json", `{"java.configuration.runtimes": [{"name": "JavaSE-11", "path": "/a"}, {"name": "JavaSE-17", "path": "/b", "default": true}]}`, []string{"wiring java /b @.vscode/settings.json:1:102"}},
+	{".vscode/settings.json", `{"java.configuration.runtimes": [{"name": "JavaSE-11", "path": "/a"}, {"name": "JavaSE-17", "path": "/b", "default": true}]}`, []string{"wiring java JavaSE-17 @.vscode/settings.json:1:81", "wiring java /b @.vscode/settings.json:1:102"}},
 	{".vscode/settings.json", `{"terminal.integrated.env.linux": {"JAVA_HOME": "/usr/lib/jvm/17"}}`, []string{"wiring java /usr/lib/jvm/17 @.vscode/settings.json:1:50"}},
 	{".vscode/settings.json", `{"editor.tabSize": 2}`, nil},
 	{".vscode/extensions.json", `{"recommendations": []}`, nil},

@@ -293,12 +293,7 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 
 // readLimited reads a regular file of at most limit bytes.
 func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
-	f, err := tree.Open(file)
-	if err != nil {
-		return nil, errors.New(plainError(err))
-	}
-	defer f.Close()
-	info, err := f.Stat()
+	info, err := fs.Stat(tree, file) // before it is opened: a pipe would keep the opener waiting
 	if err != nil {
 		return nil, errors.New(plainError(err))
 	}
@@ -308,6 +303,11 @@ func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 	if info.Size() > limit {
 		return nil, fmt.Errorf("it has %s; no more than %s are read", bytesText(info.Size()), bytesText(limit))
 	}
+	f, err := tree.Open(file)
+	if err != nil {
+		return nil, errors.New(plainError(err))
+	}
+	defer f.Close()
 	data := make([]byte, 0, info.Size()+1)
 	for len(data) <= int(limit) {
 		if len(data) == cap(data) {

@@ -102,7 +102,7 @@ func TestClaims(t *testing.T) {
 		},
 		"editor settings with comments and trailing commas": {
 			map[string]string{".vscode/settings.json": "{\n  // which one\n  \"python.defaultInterpreterPath\": \"${workspaceFolder}/.venv/bin/python\",\n  \"java.configuration.runtimes\": [{\"name\": \"JavaSE-17\", \"path\": \"/opt/jdk\", \"default\": true},],\n}\n"},
-			[]string{"wiring java /opt/jdk @.vscode/settings.json:4:66", "wiring python ${workspaceFolder}/.venv/bin/python @.vscode/settings.json:3:37"},
+			[]string{"wiring java JavaSE-17 @.vscode/settings.json:4:45", "wiring java /opt/jdk @.vscode/settings.json:4:66", "wiring python ${workspaceFolder}/.venv/bin/python @.vscode/settings.json:3:37"},
 		},
 		"installed and built folders are left out": {
 			map[string]string{"node_modules/a/package.json": `{"engines":{"node":">=1"}}`, "vendor/.node-version": "1", "target/pom.xml": "<", "web/package.json": `{"engines":{"node":"20"}}`},

@@ -280,7 +280,7 @@ func (s *scanning) unclaimed(at textLine, reason, tool string) {
 // claim of a tool, or that the file is none of ours.
 func settle(file, tool string) string {
 	if tool == "" {
-		return fmt.Sprintf("# in .wexo.yaml\nleave-out:\n  - %s", quoted(file))
+		return fmt.Sprintf("# none of ours\nleave-out:\n  - %s", quoted(file))
 	}
 	return fmt.Sprintf("claims:\n  - files: [%s]\n    tool: %s", quoted(file), tool)
 }

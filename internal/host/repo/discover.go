@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 )
@@ -90,7 +91,7 @@ type walker struct{ marks func(string) bool }
 
 func (w walker) walk(dir string, entries []fs.DirEntry, depth int) []Location {
 	if kind := kindOf(entries); kind != "" {
-		return []Location{{Path: dir, Kind: kind}}
+		return append([]Location{{Path: dir, Kind: kind}}, w.submodules(dir, entries, depth)...)
 	}
 	var below []Location
 	marked := false
@@ -112,6 +113,44 @@ func (w walker) walk(dir string, entries []fs.DirEntry, depth int) []Location {
 	}
 	return below
 }
+
+var submodulePath = regexp.MustCompile(`(?m)^[ \t]*path[ \t]*=[ \t]*(\S.*?)[ \t\r]*$`)
+
+// submodules are the repositories that lie checked out inside a repository, as its
+// .gitmodules names them. Each is a repository of its own.
+func (w walker) submodules(dir string, entries []fs.DirEntry, depth int) []Location {
+	const name = ".gitmodules"
+	if depth >= maxDepth || !slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return e.Name() == name && e.Type().IsRegular() }) {
+		return nil
+	}
+	root, err := os.OpenRoot(dir)
+	if err != nil {
+		return nil
+	}
+	defer root.Close()
+	info, err := root.Lstat(name)
+	if err != nil || info.Size() > maxModules {
+		return nil
+	}
+	data, err := fs.ReadFile(root.FS(), name)
+	if err != nil {
+		return nil
+	}
+	var out []Location
+	for _, m := range submodulePath.FindAllStringSubmatch(string(data), -1) {
+		at := m[1]
+		if info, err := root.Lstat(at); !fs.ValidPath(at) || err != nil || !info.IsDir() {
+			continue
+		}
+		if below, err := os.ReadDir(filepath.Join(dir, at)); err == nil && kindOf(below) == Git {
+			out = append(out, w.walk(filepath.Join(dir, at), below, depth+1)...)
+		}
+	}
+	return out
+}
+
+// maxModules is the largest .gitmodules that is read, in bytes.
+const maxModules = 64 << 10
 
 // kindOf tells a git repository by what lies in its folder.
 func kindOf(entries []fs.DirEntry) Kind {

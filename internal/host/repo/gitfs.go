@@ -281,13 +281,24 @@ func (g *gitFS) ReadDir(name string) ([]fs.DirEntry, error) {
 }
 
 // gitEntry is its own fs.DirEntry and fs.FileInfo.
-func (e *gitEntry) Name() string               { return e.name }
-func (e *gitEntry) IsDir() bool                { return e.mode.IsDir() }
-func (e *gitEntry) Type() fs.FileMode          { return e.mode.Type() }
-func (e *gitEntry) Mode() fs.FileMode          { return e.mode }
-func (e *gitEntry) Size() int64                { return e.size }
-func (e *gitEntry) ModTime() time.Time         { return time.Time{} }
-func (e *gitEntry) Sys() any                   { return nil }
+func (e *gitEntry) Name() string       { return e.name }
+func (e *gitEntry) IsDir() bool        { return e.mode.IsDir() }
+func (e *gitEntry) Type() fs.FileMode  { return e.mode.Type() }
+func (e *gitEntry) Mode() fs.FileMode  { return e.mode }
+func (e *gitEntry) Size() int64        { return e.size }
+func (e *gitEntry) ModTime() time.Time { return time.Time{} }
+func (e *gitEntry) Sys() any           { return nil }
+
+// Object is the name of a file's object, which stands for its bytes; "" for links, whose
+// target may change while they do not.
+func (e *gitEntry) Object() string {
+	if !e.mode.IsRegular() {
+		return ""
+	}
+	return e.id
+}
+
+// Info describes the entry with its size.
 func (e *gitEntry) Info() (fs.FileInfo, error) { return e.fs.Lstat(path.Join(e.in, e.name)) }
 
 // gitFile is an opened file.

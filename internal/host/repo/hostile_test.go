@@ -126,7 +126,7 @@ func TestRepositoriesInsideRepositories(t *testing.T) {
 
 func TestLargeFilesAreNotRead(t *testing.T) {
 	dir := t.TempDir()
-	commit(t, dir, map[string]string{"package.json": `{"a": "` + strings.Repeat("x", 5<<20) + `"}`, ".python-version": strings.Repeat("3", 70<<10), ".diary": strings.Repeat("python 3.12\n", 10_000), ".node-version": "22\n"})
+	commit(t, dir, map[string]string{"package.json": `{"a": "` + strings.Repeat("x", 9<<20) + `"}`, ".python-version": strings.Repeat("3", 70<<10), ".diary": strings.Repeat("python 3.12\n", 10_000), ".node-version": "22\n"})
 	for _, how := range []repo.Reading{{}, {Worktree: true}} {
 		got := read(t, dir, how)
 		require.Len(t, got.Claims, 1)
@@ -134,7 +134,7 @@ func TestLargeFilesAreNotRead(t *testing.T) {
 		for _, p := range got.Problems {
 			reasons = append(reasons, p.File+": "+p.Reason)
 		}
-		assert.ElementsMatch(t, []string{"package.json: it has 5 MB; no more than 4 MB are read", ".python-version: it has 70 KB; no more than 64 KB are read"}, reasons)
+		assert.ElementsMatch(t, []string{"package.json: it has 9 MB; no more than 8 MB are read", ".python-version: it has 70 KB; no more than 64 KB are read"}, reasons)
 	}
 }
 

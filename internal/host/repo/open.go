@@ -14,6 +14,7 @@ type Tree struct {
 	Ref    string // what was read; empty for a working tree
 	Commit string // empty for a working tree or plain folder
 	Notice string // something the reader should know; empty where there is nothing
+	dir    string // of a working tree or plain folder
 	close  func() error
 }
 
@@ -54,5 +55,5 @@ func openFolder(path string) (*Tree, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the folder cannot be opened: %w", err)
 	}
-	return &Tree{FS: root.FS(), close: root.Close}, nil
+	return &Tree{FS: root.FS(), dir: path, close: root.Close}, nil
 }

@@ -249,9 +249,12 @@ type Evidence = assess.Evidence
 
 // Finding defines model for Finding.
 type Finding struct {
-	Class       string     `json:"class"`
-	Evidence    []Evidence `json:"evidence"`
-	Fingerprint string     `json:"fingerprint"`
+	Class string `json:"class"`
+
+	// Configuration Lines of .wexo.yaml that would settle the finding
+	Configuration *string    `json:"configuration,omitempty"`
+	Evidence      []Evidence `json:"evidence"`
+	Fingerprint   string     `json:"fingerprint"`
 
 	// FirstSeen The day of the first survey that saw it; empty where none did
 	//

@@ -145,7 +145,7 @@ func findings(v *view.View, list []assess.Finding) []Finding {
 			title = tool.Title
 		}
 		out = append(out, Finding{Title: title, Fingerprint: f.Fingerprint, Class: string(f.Class), Severity: FindingSeverity(f.Severity), Repository: f.Repository,
-			Folder: f.Folder, Tool: f.Tool, Machines: f.Machines, Message: f.Message, Evidence: f.Evidence, Remedy: f.Remedy, Waived: f.Waived,
+			Folder: f.Folder, Tool: f.Tool, Machines: f.Machines, Message: f.Message, Evidence: f.Evidence, Remedy: f.Remedy, Configuration: optional(f.Configuration), Waived: f.Waived,
 			FirstSeen: v.FirstSeen[f.Fingerprint]})
 	}
 	return out
@@ -230,4 +230,12 @@ func lineList(v *view.View, list []view.LineUse) []Line {
 			End: end, Phase: LinePhase(u.Line.PhaseOn(v.Lens.Day)), Repositories: u.Repositories})
 	}
 	return out
+}
+
+// optional is a text that may be left out.
+func optional(text string) *string {
+	if text == "" {
+		return nil
+	}
+	return &text
 }

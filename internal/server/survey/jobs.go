@@ -10,7 +10,6 @@ import (
 	"time"
 
 	"wexo/internal/core/assess"
-	"wexo/internal/core/claim"
 	"wexo/internal/host/repo"
 	"wexo/internal/server/store"
 	pass "wexo/internal/survey"
@@ -22,7 +21,7 @@ var ErrRunning = errors.New("a survey is running already")
 // Jobs runs surveys.
 type Jobs struct {
 	Store  *store.Store
-	Reader *claim.Reader
+	Reader pass.Reader
 	Now    func() time.Time
 	// Assess gives the findings as they stand after the readings were stored.
 	Assess func(ctx context.Context, day time.Time) ([]assess.Finding, error)
@@ -138,7 +137,7 @@ func (j *Jobs) read(ctx context.Context, list []store.Repository, s *store.Surve
 	for _, r := range list {
 		locations = append(locations, repo.Location{Name: r.Name, Path: r.Path, Kind: repo.Kind(r.Kind)})
 	}
-	read, err := pass.Read(ctx, j.Reader, locations, repo.Reading{}, func(n int, _ pass.ReadRepository) {
+	read, err := j.Reader.Read(ctx, locations, repo.Reading{}, func(n int, _ pass.ReadRepository) {
 		s.Done = n
 		j.tell(*s)
 	})

@@ -16,6 +16,7 @@ import (
 	"wexo/internal/core/claim"
 	"wexo/internal/server/store"
 	"wexo/internal/server/survey"
+	pass "wexo/internal/survey"
 )
 
 var day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
@@ -30,7 +31,7 @@ func jobs(t *testing.T, judging <-chan struct{}, err error) *survey.Jobs {
 	s, loadErr := store.Open(t.Context(), filepath.Join(t.TempDir(), "wexo.db"))
 	require.NoError(t, loadErr)
 	t.Cleanup(func() { assert.NoError(t, s.Close()) })
-	return &survey.Jobs{Store: s, Reader: reader, Now: func() time.Time { return day }, Log: slog.New(slog.DiscardHandler),
+	return &survey.Jobs{Store: s, Reader: pass.Reader{Claims: reader}, Now: func() time.Time { return day }, Log: slog.New(slog.DiscardHandler),
 		Assess: func(ctx context.Context, _ time.Time) ([]assess.Finding, error) {
 			select {
 			case <-judging:
