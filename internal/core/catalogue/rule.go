@@ -136,7 +136,8 @@ func (x *fileIndex) add(patterns []string, use Use, kind string) {
 		f := filed{pattern, use, kind}
 		switch {
 		case strings.HasPrefix(base, "*."):
-			x.byEnding[base[1:]] = append(x.byEnding[base[1:]], f)
+			ending := base[strings.LastIndexByte(base, '.'):]
+			x.byEnding[ending] = append(x.byEnding[ending], f)
 		case strings.HasSuffix(base, ".*"):
 			x.byStart[base[:len(base)-1]] = append(x.byStart[base[:len(base)-1]], f)
 		default:
@@ -171,8 +172,16 @@ func (c *Catalogue) RulesFor(path string) []Found {
 	base := path[strings.LastIndexByte(path, '/')+1:]
 	for _, list := range c.files.candidates(base) {
 		for _, f := range list {
-			if folder, ok := HoldsFrom(f.pattern, path); ok {
+			folder, ok := HoldsFrom(f.pattern, path)
+			if !ok {
+				continue
+			}
+			same := slices.IndexFunc(out, func(o Found) bool { return o.Use == f.use })
+			switch {
+			case same < 0:
 				out = append(out, Found{f.use, folder})
+			case len(folder) < len(out[same].Folder): // the longer pattern knows better
+				out[same].Folder = folder
 			}
 		}
 	}

@@ -19,7 +19,7 @@ func parseImage(text string) imageReference {
 	r := imageReference{}
 	rest := text
 	if i := strings.Index(rest, "@"); i >= 0 {
-		rest, r.digest = rest[:i], rest[i+1:]
+		rest, r.digest, r.tagAt = rest[:i], rest[i+1:], i+1
 	}
 	slash := strings.LastIndexByte(rest, '/')
 	if i := strings.LastIndexByte(rest, ':'); i > slash {
@@ -44,12 +44,23 @@ func (s *scanning) image(text string, offset int, variables func(name string) (v
 	r := parseImage(replaced)
 	start := len(s.out.Claims)
 	for _, carried := range s.reader.catalogue.ImagesOf(r.name) {
-		v := value{text: r.tag, offset: offset + parseImage(text).tagAt, given: from}
+		v := value{text: r.tag, offset: offset + tagAt(text), given: from}
 		if c, ok := s.imageClaim(carried, r, v, holds); ok {
-			s.out.Claims = append(s.out.Claims, c)
+			s.add(c)
 		}
 	}
 	return s.out.Claims[start:]
+}
+
+// tagAt is where a reference's tag begins, with its variables still in it; inside a
+// variable where the tag is that variable's default.
+func tagAt(text string) int {
+	masked := variable.ReplaceAllStringFunc(text, func(ref string) string { return strings.Repeat("x", len(ref)) })
+	at := parseImage(masked).tagAt
+	if m := variable.FindStringSubmatchIndex(text[at:]); m != nil && m[0] == 0 && m[4] >= 0 {
+		return at + m[4] + strings.IndexAny(text[at+m[4]:], "-+?") + 1
+	}
+	return at
 }
 
 // imageClaim is what one image says of one tool; false where its tag does not speak of it.

@@ -164,12 +164,7 @@ func (p *pipeline) lookup(name string) []*node {
 // images reads an image reference, also one that is the name of a mapping, and with one
 // matrix variable in it, one for each of its values.
 func (p *pipeline) images(n *node) {
-	if n.kind == mappingNode {
-		if n = n.child("image"); n == nil {
-			return
-		}
-	}
-	if n.kind == mappingNode {
+	if n.kind == mappingNode { // a container's image is found below its own key
 		n = n.child("name")
 	}
 	if n == nil || n.kind != scalarNode {
