@@ -49,7 +49,7 @@ func (p *pass) combine() Reading {
 func (p *pass) attribute(s scanned, beside []*catalogue.Tool) {
 	var fitting []*catalogue.Tool
 	for _, tool := range beside {
-		if fits(tool, s.Bare.Text) {
+		if fitsAlone(tool, s.Bare.Text) {
 			fitting = append(fitting, tool)
 		}
 	}

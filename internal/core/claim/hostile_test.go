@@ -61,8 +61,69 @@ var hostile = map[string]map[string]string{
 	"settings with a climbing path":  {".vscode/settings.json": `{"python.defaultInterpreterPath": "${workspaceFolder}/../../../../etc/shadow"}`},
 	"settings with a zero byte path": {".vscode/settings.json": `{"python.defaultInterpreterPath": "/a\u0000b"}`},
 	"settings with an odd variable":  {".vscode/settings.json": `{"python.defaultInterpreterPath": "${env:HOME}/bin/python"}`},
+	"YAML aliases that multiply":     {".github/workflows/a.yml": "a: &a [x, x, x, x, x, x, x, x, x, x]\nb: &b [*a, *a, *a, *a, *a, *a, *a, *a, *a, *a]\nc: &c [*b, *b, *b, *b, *b, *b, *b, *b, *b, *b]\nd: &d [*c, *c, *c, *c, *c, *c, *c, *c, *c, *c]\ne: &e [*d, *d, *d, *d, *d, *d, *d, *d, *d, *d]\nf: &f [*e, *e, *e, *e, *e, *e, *e, *e, *e, *e]\ng: [*f, *f, *f, *f, *f, *f, *f, *f, *f, *f]\n"},
+	"a YAML alias inside itself":     {"pubspec.yaml": "a: &a\n  b: *a\nenvironment:\n  sdk: *a\n"},
+	"a YAML merge of itself":         {"compose.yaml": "a: &a\n  <<: *a\n  image: node:1\n"},
+	"a YAML alias to nothing":        {"compose.yaml": "services: *missing\n"},
+	"deep YAML lists":                {"pnpm-lock.yaml": strings.Repeat("- ", 30_000) + "a\n"},
+	"deep YAML in one line":          {"pubspec.yaml": "a: " + strings.Repeat("[", 100_000)},
+	"deep YAML mappings":             {".gitlab-ci.yml": deepMappings(600)},
+	"YAML with tabs":                 {"pubspec.yaml": "environment:\n\tsdk: 1\n"},
+	"YAML key twice":                 {"pubspec.yaml": "environment: {sdk: '1'}\nenvironment: {sdk: '2'}\n"},
+	"YAML of another shape":          {"pubspec.yaml": "- environment\n- sdk\n"},
+	"YAML with odd keys":             {".github/workflows/a.yml": "? [a, b]\n: {node-version: 20}\n1: 2\nnull: 3\n~: 4\n"},
+	"many YAML documents":            {".gitlab-ci.yml": strings.Repeat("---\nimage: node:20\n", 3000)},
+	"a variable that names itself":   {".gitlab-ci.yml": "variables:\n  A: $A$A\nimage: node:$A\n"},
+	"variables in a circle":          {".gitlab-ci.yml": "variables: {A: $B$B, B: $A$A}\nimage: node:$A\n"},
+	"a matrix without end":           {".github/workflows/a.yml": "jobs:\n  a:\n    strategy:\n      matrix:\n        node: [" + strings.Repeat("20, ", 20_000) + "22]\n"},
+	"a container of one line":        {"Dockerfile": "FROM " + strings.Repeat("a/", 200_000) + "node:20"},
+	"a container that never ends":    {"Dockerfile": "RUN a \\\n" + strings.Repeat("FROM node:1 \\\n", 20_000)},
+	"an open here-document":          {"Dockerfile": "RUN <<EOF\nFROM node:1\n"},
+	"an argument that names itself":  {"Dockerfile": "ARG A=${A}${A}\nFROM node:${A}\n"},
+	"an image without a name":        {"Dockerfile": "FROM :20\nFROM @sha256:\nFROM\nFROM --platform=x\n"},
+	"a parent that is itself":        {"pom.xml": "<project><parent><relativePath>pom.xml</relativePath></parent><properties><java.version>${x}</java.version></properties></project>"},
+	"parents in a circle":            {"a/pom.xml": "<project><parent><relativePath>../b</relativePath></parent><properties><java.version>${x}</java.version></properties></project>", "b/pom.xml": "<project><parent><relativePath>../a</relativePath></parent></project>"},
+	"a parent outside":               {"pom.xml": "<project><parent><relativePath>../../../../etc/passwd</relativePath></parent><properties><java.version>${root}</java.version></properties></project>"},
+	"a workspace of folders outside": {"a.code-workspace": `{"folders": [{"path": "../../.."}, {"path": "/etc"}, {"path": 3}], "settings": {"java.home": "/opt/jdk"}}`},
+	"deep HCL":                       {"main.tf": strings.Repeat("a {\n", 5_000)},
+	"deep HCL expressions":           {"main.tf": "terraform {\n required_version = " + strings.Repeat("(", 5_000)},
+	"HCL that computes":              {"main.tf": "terraform {\n required_version = file(\"/etc/passwd\")\n}\n"},
+	"INI without sections":           {"setup.cfg": "= = =\n[\n]\n[options\npython_requires\n"},
+	"properties without values":      {"gradle/wrapper/gradle-wrapper.properties": "=\n:\ndistributionUrl\ndistributionUrl=\n"},
+	"a lock of many demands":         {"package-lock.json": manyDemands(20_000)},
+	"a lock of odd demands":          {"package-lock.json": `{"packages": {"node_modules/a": {"engines": ["node"]}, "node_modules/b": {"engines": {"node": {}}}, "node_modules/c": 3, "node_modules/d": {"engines": {"node": "$$$"}}}}`},
+	"a lock that is a list":          {"composer.lock": "[]", "Pipfile.lock": "[[]]", "pubspec.lock": "[]\n"},
+	"XML attributes without end":     {".classpath": "<classpath " + strings.Repeat("a='b' ", 20_000) + "/>"},
+	"XML in UTF-16 that lies":        {".idea/misc.xml": "\xff\xfe<\x00p"},
+	"rules that multiply":            {".wexo.yaml": "claims: &a [{files: [x], tool: node}]\ntags: [" + strings.Repeat("[", 300) + "\n"},
+	"rules for a tool of their own":  {".wexo.yaml": "claims:\n  - {files: [../../etc/passwd], tool: gardener}\n"},
+	"rules that leave all out":       {".wexo.yaml": "leave-out: ['/', '', '**/..']\n"},
+	"rules with a slow pattern":      {".wexo.yaml": "claims: [{files: [a.txt], tool: node, pattern: '((((a*)*)*)*)*b'}]\n", "a.txt": strings.Repeat("a", 50_000)},
+	"a script of open brackets":      {"setup.py": strings.Repeat("(", 200_000), "mix.exs": strings.Repeat("[", 200_000), "rebar.config": strings.Repeat("{", 200_000)},
+	"dot-folders in dot-folders":     {strings.Repeat(".a/", 50) + "node.json": `{"node": "20"}`},
+	"a dot-folder of odd files":      {".odd/a.json": "{", ".odd/b.yaml": ": : :", ".odd/c.toml": "[", ".odd/d": "\x00", ".odd/e.json": `{"node": {"node": {"node": "20"}}}`},
 	"a folder named like a file":     {"package.json/inner.txt": "x", ".python-version/inner.txt": "x"},
 }
+
+func deepMappings(n int) string {
+	var b strings.Builder
+	for i := range n {
+		b.WriteString(strings.Repeat(" ", i) + "a:\n")
+	}
+	return b.String()
+}
+
+func manyDemands(n int) string {
+	var b strings.Builder
+	b.WriteString(`{"lockfileVersion": 3, "packages": {"": {}`)
+	for i := range n {
+		fmt.Fprintf(&b, `, "node_modules/p%d": {"version": "1.0.0", "engines": {"node": ">=%d.%d"}}`, i, 10+i%9, i%700)
+	}
+	return b.String() + "}}"
+}
+
+// TestThereAreManyHostileCases: the corpus is not thinned out by accident.
+func TestThereAreManyHostileCases(t *testing.T) { assert.GreaterOrEqual(t, len(hostile), 85) }
 
 func TestHostileFiles(t *testing.T) {
 	r := newReader(t)

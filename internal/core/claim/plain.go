@@ -127,6 +127,17 @@ func fits(t *catalogue.Tool, raw string) bool {
 	return false
 }
 
+// fitsAlone tells whether a text that stands alone can be the tool's: what is known of its
+// lines must speak for it, and words that many tools and other things use do not count.
+func fitsAlone(t *catalogue.Tool, raw string) bool {
+	if len(t.Lines) == 0 || !fits(t, raw) {
+		return false
+	}
+	lower := strings.ToLower(raw)
+	_, general := t.Aliases[lower]
+	return !general && lower != "system" || strings.HasPrefix(lower, "lts")
+}
+
 // versionLike tells whether a word has the shape of a version.
 func versionLike(word string) bool {
 	return len(word) <= 64 && (numberLike.MatchString(word) || labelFirst.MatchString(word))

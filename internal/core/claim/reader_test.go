@@ -260,19 +260,3 @@ func TestWiredPathsIntoTheRepository(t *testing.T) {
 	assert.Nil(t, inside["out"])
 	assert.Nil(t, inside["cmd"])
 }
-
-func FuzzRead(f *testing.F) {
-	r := newReader(f)
-	for _, name := range []string{"package.json", "pyproject.toml", "pom.xml", "go.mod", "build.gradle", ".vscode/settings.json", ".pins", ".python-version"} {
-		f.Add(name, "python 3.12\n{\"engines\": {\"node\": \"20\"}}")
-		f.Add(name, "<project><properties><java.version>${java.version}</java.version></properties></project>")
-	}
-	f.Fuzz(func(t *testing.T, name, content string) {
-		got := r.Read(tree(map[string]string{name: content, "good/.node-version": "22\n"}))
-		for _, c := range got.Claims {
-			if c.Line < 1 || c.Column < 1 {
-				t.Fatalf("%s has no place", shown(c))
-			}
-		}
-	})
-}

@@ -35,7 +35,15 @@ type scanning struct {
 	data   []byte
 	parsed map[string]document
 	failed bool
+	seen   map[spot]bool
 	out    *scan
+}
+
+// spot is a claim's place and text; one place says a thing once.
+type spot struct {
+	tool, raw, component, folder string
+	role                         Role
+	line, column                 int
 }
 
 // scanKnown applies the catalogue's rules, and the readers of files that speak of any tool.
@@ -131,11 +139,15 @@ func (s *scanning) claim(tool *catalogue.Tool, role Role, v value, dialect, fold
 
 // add keeps a claim unless the same place said the same already.
 func (s *scanning) add(c Claim) {
-	if !slices.ContainsFunc(s.out.Claims, func(o Claim) bool {
-		return o.Tool == c.Tool && o.Role == c.Role && o.Line == c.Line && o.Column == c.Column && o.Component == c.Component && o.Raw == c.Raw && o.Folder == c.Folder
-	}) {
-		s.out.Claims = append(s.out.Claims, c)
+	at := spot{c.Tool, c.Raw, c.Component, c.Folder, c.Role, c.Line, c.Column}
+	if s.seen[at] {
+		return
 	}
+	if s.seen == nil {
+		s.seen = map[spot]bool{}
+	}
+	s.seen[at] = true
+	s.out.Claims = append(s.out.Claims, c)
 }
 
 // apply gives the values that a rule finds: those of its first selector that finds any,

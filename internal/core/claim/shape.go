@@ -166,6 +166,7 @@ func (s *scanning) pairs(lines []textLine) {
 func (s *scanning) assignedPairs(lines []textLine) {
 	var known []pair
 	strange := 0
+	sections := slices.ContainsFunc(lines, func(l textLine) bool { return l.text[0] == '[' })
 	for _, line := range lines {
 		m := assigned.FindStringSubmatchIndex(line.text)
 		if m == nil {
@@ -176,11 +177,11 @@ func (s *scanning) assignedPairs(lines []textLine) {
 		at := textLine{line.text, line.offset + m[4]}
 		if tool, ok := s.reader.catalogue.Tool(name); ok && fits(tool, text) {
 			known = append(known, pair{name, text, nil, at})
-		} else if tool, ok := s.toolKey(name); ok && fits(tool, text) && numberLike.MatchString(text) {
+		} else if tool, ok := s.toolKey(name); ok && !sections && fits(tool, text) && numberLike.MatchString(text) {
 			c := s.shapeClaim(tool, text, at.offset, Low, "a variable in a file of variables; what reads it is not known")
 			c.Role = Setup
 			s.add(c)
-		} else if !versionLike(text) {
+		} else if !versionLike(text) || !strings.Contains(text, ".") {
 			strange++
 		}
 	}
@@ -189,6 +190,9 @@ func (s *scanning) assignedPairs(lines []textLine) {
 		certainty, why = Medium, "other lines of the file are no versions"
 	}
 	for _, pair := range known {
+		if strange > 0 && !strings.Contains(pair.text, ".") {
+			continue // a lone number among settings is one more setting
+		}
 		s.pair(pair, certainty, why)
 	}
 }
@@ -221,14 +225,16 @@ func (s *scanning) spacedPairs(lines []textLine) ([]pair, bool) {
 
 // onlyStrangers tells whether every line is an unknown name with a full version.
 func (s *scanning) onlyStrangers(lines []textLine) bool {
+	names := map[string]bool{"version": true, "release": true, "date": true}
 	for _, line := range lines {
 		m := spaced.FindStringSubmatch(line.text)
-		if m == nil || !strings.Contains(m[2], ".") || !numberLike.MatchString(m[2]) {
+		if m == nil || names[strings.ToLower(m[1])] || !strings.Contains(m[2], ".") || !numberLike.MatchString(m[2]) {
 			return false
 		}
 		if _, known := s.reader.catalogue.Tool(m[1]); known {
 			return false
 		}
+		names[strings.ToLower(m[1])] = true
 	}
 	return true
 }
