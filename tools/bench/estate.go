@@ -73,6 +73,7 @@ func claims(n int) map[string]string {
 	switch n % 4 {
 	case 0:
 		files["package.json"] = fmt.Sprintf("{\n  \"name\": \"bed-%d\",\n  \"engines\": {\"node\": \">=%d\"}\n}\n", n, 18+n%3*2)
+		files["package-lock.json"] = lock(n)
 		files[".node-version"] = fmt.Sprintf("%d\n", 20+n%3*2)
 		files["web/package.json"] = "{\"name\": \"web\", \"engines\": {\"node\": \"^20 || >=22\"}}\n"
 	case 1:
@@ -85,5 +86,17 @@ func claims(n int) map[string]string {
 		files["pom.xml"] = fmt.Sprintf("<project><modelVersion>4.0.0</modelVersion><properties><maven.compiler.release>%d</maven.compiler.release></properties></project>\n", 17+n%2*4)
 		files[".toolchain"] = fmt.Sprintf("java %d\n", 17+n%2*4)
 	}
+	files["Dockerfile"] = fmt.Sprintf("ARG BASE=%d\nFROM node:${BASE}-alpine AS web\nFROM python:3.%d-slim\n", 20+n%2*2, 10+n%4)
+	files[".github/workflows/test.yml"] = "on: push\njobs:\n  test:\n    strategy:\n      matrix:\n        node: [20, 22]\n    steps:\n      - uses: actions/setup-node@v4\n        with:\n          node-version: ${{ matrix.node }}\n"
 	return files
+}
+
+// lock is a lock file of many dependencies, as package managers write them.
+func lock(n int) string {
+	var b strings.Builder
+	b.WriteString("{\n  \"name\": \"bed\",\n  \"lockfileVersion\": 3,\n  \"packages\": {\n    \"\": {\"name\": \"bed\"}")
+	for i := range 150 {
+		fmt.Fprintf(&b, ",\n    \"node_modules/plant-%d\": {\n      \"version\": \"%d.%d.0\",\n      \"integrity\": \"sha512-%064d\",\n      \"engines\": {\n        \"node\": \">=%d\"\n      }\n    }", i, i%9, n%7, i*n, 10+i%3*2)
+	}
+	return b.String() + "\n  }\n}\n"
 }

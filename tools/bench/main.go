@@ -31,7 +31,7 @@ func main() {
 }
 
 func run(repositories, files int, dir string, rounds int) error {
-	estate := filepath.Join(dir, fmt.Sprintf("%dx%d", repositories, files))
+	estate := filepath.Join(dir, fmt.Sprintf("%dx%d-locked", repositories, files))
 	if err := makeEstate(estate, repositories, files); err != nil {
 		return err
 	}
@@ -51,19 +51,32 @@ func run(repositories, files int, dir string, rounds int) error {
 	if err := os.WriteFile(inventory, data, 0o644); err != nil {
 		return err
 	}
-	survey := func(more ...string) func() ([]*exec.Cmd, bool) {
+	// A survey remembers readings in the account's cache; each kind gets one of its own.
+	survey := func(remembers bool, more ...string) func() ([]*exec.Cmd, bool) {
+		cache := filepath.Join(dir, "cache"+strings.Join(more, ""))
 		return func() ([]*exec.Cmd, bool) {
+			if !remembers {
+				os.RemoveAll(cache)
+			}
 			args := append([]string{"survey", "--inventory", inventory, "--output", "json", "--fail-on", "never"}, more...)
-			return []*exec.Cmd{exec.Command(wexo, append(args, estate)...)}, false
+			cmd := exec.Command(wexo, append(args, estate)...)
+			cmd.Env = append(os.Environ(), "XDG_CACHE_HOME="+cache)
+			return []*exec.Cmd{cmd}, false
 		}
 	}
 	subjects := []subject{
 		{"`git ls-files`, one repository after the other", each(names, func(name string) *exec.Cmd { return exec.Command("git", "-C", name, "ls-files") })},
 		{"`git ls-files`, two at a time", together(each(names, func(name string) *exec.Cmd { return exec.Command("git", "-C", name, "ls-files") }))},
+		{"`git ls-tree -r HEAD`, one repository after the other", each(names, func(name string) *exec.Cmd { return exec.Command("git", "-C", name, "ls-tree", "-r", "HEAD") })},
 		{"`git ls-tree -r HEAD`, two at a time", together(each(names, func(name string) *exec.Cmd { return exec.Command("git", "-C", name, "ls-tree", "-r", "HEAD") }))},
 		{"`find` over the estate", func() ([]*exec.Cmd, bool) { return []*exec.Cmd{exec.Command("find", estate)}, false }},
-		{"`wexo survey`, committed trees", survey()},
-		{"`wexo survey --worktree`", survey("--worktree")},
+		{"`rg --files --hidden --no-ignore`", func() ([]*exec.Cmd, bool) {
+			return []*exec.Cmd{exec.Command("rg", "--files", "--hidden", "--no-ignore", estate)}, false
+		}},
+		{"`wexo survey`, committed trees", survey(false)},
+		{"`wexo survey`, committed trees, unchanged", survey(true)},
+		{"`wexo survey --worktree`", survey(false, "--worktree")},
+		{"`wexo survey --worktree`, unchanged", survey(true, "--worktree")},
 	}
 	dropped := dropCaches()
 	cold := make([]result, len(subjects))
@@ -84,6 +97,7 @@ func run(repositories, files int, dir string, rounds int) error {
 		}
 	}
 	report(subjects, cold, warm, dropped, len(names), files)
+	aims(subjects, cold, warm)
 	return algebra()
 }
 
@@ -170,6 +184,21 @@ func report(subjects []subject, cold []result, warm [][]result, dropped bool, re
 		fmt.Printf("| %s | %.2f s | %.2f | %.2f s | %.2f | %d MB |\n", s.name, cold[i].took.Seconds(), ratio(cold[i], cold[0]),
 			w.took.Seconds(), ratio(w, median(warm[0])), max(cold[i].peak, w.peak)>>20)
 	}
+}
+
+// aims prints how far each aim is met: a cold survey beside its peer, an unchanged one
+// beside the cold one.
+func aims(subjects []subject, cold []result, warm [][]result) {
+	at := func(name string) int {
+		return slices.IndexFunc(subjects, func(s subject) bool { return s.name == name })
+	}
+	committed, worktree := at("`wexo survey`, committed trees"), at("`wexo survey --worktree`")
+	fmt.Printf("\n| aim | at most | measured |\n| --- | ---: | ---: |\n")
+	fmt.Printf("| committed trees, cold, × `git ls-tree -r HEAD` one after the other | 1.5 | %.2f |\n", ratio(cold[committed], cold[at("`git ls-tree -r HEAD`, one repository after the other")]))
+	fmt.Printf("| committed trees, cold, × `git ls-tree -r HEAD` two at a time | 1.5 | %.2f |\n", ratio(cold[committed], cold[at("`git ls-tree -r HEAD`, two at a time")]))
+	fmt.Printf("| working trees, cold, × `rg --files --hidden --no-ignore` | 1.5 | %.2f |\n", ratio(cold[worktree], cold[at("`rg --files --hidden --no-ignore`")]))
+	fmt.Printf("| committed trees, unchanged, × cold | 0.10 | %.2f |\n", ratio(median(warm[committed+1]), cold[committed]))
+	fmt.Printf("| working trees, unchanged, × cold | 0.10 | %.2f |\n", ratio(median(warm[worktree+1]), cold[worktree]))
 }
 
 func ratio(a, b result) float64 { return a.took.Seconds() / b.took.Seconds() }
