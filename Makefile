@@ -51,7 +51,7 @@ test: tools build generated check
 conformance: tools
 	go test -run TestConformance -timeout 2h -v ./tools/conformance -args -pairs 200000 -seed 1
 
-bench: build
+bench: build tools
 	go run ./tools/bench
 
 # Refreshes docs/screenshots from a fresh demo.

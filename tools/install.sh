@@ -24,6 +24,7 @@ need libmaven3-core-java /usr/share/java/maven3-artifact.jar
 need rustc rustc
 need librust-semver-dev '/usr/share/cargo/registry/semver-1.*'
 need dpkg dpkg
+need ripgrep rg
 
 [ ${#missing[@]} -gt 0 ] || exit 0
 if [ "$(id -u)" != 0 ] || ! command -v apt-get >/dev/null; then

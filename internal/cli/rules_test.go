@@ -1,0 +1,61 @@
+package cli_test
+
+import (
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/report"
+)
+
+func TestRulesOfTheEstate(t *testing.T) {
+	t.Setenv("XDG_CACHE_HOME", t.TempDir())
+	dir := lay(t, map[string]string{"ops/node.txt": "22\n", "package.json": "{}", "legacy/.node-version": "8\n"})
+	config := filepath.Join(t.TempDir(), "wexo.yaml")
+	require.NoError(t, os.WriteFile(config, []byte("listen: 127.0.0.1:1\nclaims:\n  - {files: [ops/node.txt], tool: node}\nleave-out: [legacy]\n"), 0o644))
+	status, out, errors := wexo(t, "survey", "--config", config, "--output", "json", "--fail-on", "never", dir)
+	require.Equal(t, 0, status, errors)
+	var r report.Report
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	require.Len(t, r.Repositories[0].Folders, 2)
+	got := r.Repositories[0].Folders[1]
+	assert.Equal(t, "ops", got.Path)
+	assert.Equal(t, "rule", got.Tools[0].Claims[0].Recognised)
+	assert.Equal(t, "22", got.Tools[0].Claims[0].Raw)
+
+	require.NoError(t, os.WriteFile(config, []byte("claims:\n  - files: [ops/node.txt]\n    tool: gardener\nlisten: x\nwater: daily\n"), 0o644))
+	status, _, errors = wexo(t, "survey", "--config", config, dir)
+	assert.Equal(t, 2, status)
+	assert.Contains(t, errors, config+":3: unknown tool \"gardener\"; expected one of")
+	assert.Contains(t, errors, config+":5: unknown key \"water\" in the file; expected")
+	status, _, errors = wexo(t, "survey", "--config", filepath.Join(dir, "none.yaml"), dir)
+	assert.Equal(t, 2, status)
+	assert.Contains(t, errors, "none.yaml")
+}
+
+func TestVerboseTellsWhatWasNotRead(t *testing.T) {
+	t.Setenv("XDG_CACHE_HOME", t.TempDir())
+	dir := lay(t, map[string]string{".node-version": "22\n", "node_modules/fern/package.json": "{}", "web/.venv/pyvenv.cfg": "version = 3.12.1\n"})
+	_, _, errors := wexo(t, "survey", "--verbose", "--fail-on", "never", dir)
+	assert.Contains(t, errors, "not read: node_modules/ (installed dependencies)")
+	assert.Contains(t, errors, "not read: web/.venv/ (a virtual environment)")
+	assert.Contains(t, errors, "0 of 1 repositories had not changed since they were read before; 1 files were read in the others.")
+	_, _, quiet := wexo(t, "survey", "--fail-on", "never", dir)
+	assert.NotContains(t, quiet, "not read")
+}
+
+func TestUnclaimedFilesEndWithConfiguration(t *testing.T) {
+	t.Setenv("XDG_CACHE_HOME", t.TempDir())
+	dir := lay(t, map[string]string{".pinned": "9.9.9\n"})
+	_, out, _ := wexo(t, "survey", "--fail-on", "never", dir)
+	assert.Contains(t, out, "or write in .wexo.yaml:\n        claims:\n          - files: [.pinned]\n            tool: TOOL # the tool's name\n")
+	_, out, _ = wexo(t, "survey", "--fresh", "--output", "json", "--fail-on", "never", dir)
+	var r report.Report
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	require.Len(t, r.Findings, 1)
+	assert.Contains(t, r.Findings[0].Configuration, "files: [.pinned]")
+}

@@ -1,0 +1,128 @@
+package assess_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/core/assess"
+)
+
+// of gives the findings of a class.
+func of(a assess.Assessment, class assess.Class) []assess.Finding {
+	var out []assess.Finding
+	for _, f := range a.Findings {
+		if f.Class == class {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+const workflow = ".github/workflows/test.yml"
+
+func matrix(values string) string {
+	return "jobs:\n  test:\n    strategy:\n      matrix:\n        node: [" + values + "]\n"
+}
+
+func TestSetupsAndPins(t *testing.T) {
+	for name, c := range map[string]struct {
+		files map[string]string
+		says  string // empty where nothing is wrong
+	}{
+		"a container of another version":       {map[string]string{".node-version": "22\n", "Dockerfile": "FROM node:18\n"}, "Dockerfile:1 sets up Node.js 18, but .node-version:1 asks for Node.js 22"},
+		"a container of the same line":         {map[string]string{".node-version": "22.11.0\n", "Dockerfile": "FROM node:22-alpine\n"}, ""},
+		"one value of a matrix fits":           {map[string]string{".node-version": "22\n", workflow: matrix("18, 20, 22")}, ""},
+		"no value of a matrix fits":            {map[string]string{".node-version": "22\n", workflow: matrix("18, 20")}, workflow + ":5 sets up Node.js 18 and 20, but .node-version:1 asks for Node.js 22"},
+		"a number that lost its zero":          {map[string]string{".python-version": "3.10\n", workflow: "steps:\n  - with:\n      python-version: 3.10\n"}, "sets up Python 3.1 (written as 3.10)"},
+		"the same in quotes":                   {map[string]string{".python-version": "3.12\n", workflow: "steps:\n  - with:\n      python-version: '3.12'\n"}, ""},
+		"an image that names no version":       {map[string]string{".node-version": "22\n", "Dockerfile": "FROM node@sha256:abc\nFROM node:slim\n"}, ""},
+		"nothing is pinned":                    {map[string]string{"package.json": "{}", "Dockerfile": "FROM node:18\n"}, ""},
+		"a pin that names no version compares": {map[string]string{".beds": "node path:/opt/node\n", "Dockerfile": "FROM node:18\n"}, ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			found := of(judge(t, c.files, day, bench()), assess.ClaimsDisagree)
+			if c.says == "" {
+				assert.Empty(t, found)
+				return
+			}
+			require.Len(t, found, 1)
+			assert.Contains(t, found[0].Message, c.says)
+		})
+	}
+}
+
+func TestNamedWirings(t *testing.T) {
+	misc := func(name string) map[string]string {
+		return map[string]string{".java-version": "21\n", ".idea/misc.xml": `<project><component name="ProjectRootManager" project-jdk-name="` + name + `" project-jdk-type="JavaSDK"/></project>`}
+	}
+	found := of(judge(t, misc("corretto-17 (2)"), day, bench()), assess.InterpreterMismatch)
+	require.Len(t, found, 1)
+	assert.Contains(t, found[0].Message, `.idea/misc.xml:1 sets the editor to "corretto-17 (2)", but .java-version:1 asks for Java 21`)
+	for _, fits := range []string{"21", "temurin-21", "JavaSE-21", "the team's own", "openjdk-21 (3)"} {
+		assert.Empty(t, of(judge(t, misc(fits), day, bench()), assess.InterpreterMismatch), fits)
+	}
+}
+
+// TestNearerSettingsCount: what a folder's own settings beat is not judged.
+func TestNearerSettingsCount(t *testing.T) {
+	files := map[string]string{
+		".python-version":       "3.12\n",
+		"beds.code-workspace":   `{"folders": [{"path": "."}], "settings": {"python.defaultInterpreterPath": "/opt/python/3.8.18/bin/python3.8"}}`,
+		".vscode/settings.json": `{"python.defaultInterpreterPath": "/opt/python/3.12.7/bin/python3.12"}`,
+	}
+	assert.Empty(t, of(judge(t, files, day, bench()), assess.InterpreterMismatch))
+	delete(files, ".vscode/settings.json")
+	assert.Len(t, of(judge(t, files, day, bench()), assess.InterpreterMismatch), 1, "alone it counts")
+}
+
+func TestLockedBoundsNameTheDependency(t *testing.T) {
+	found := of(judge(t, map[string]string{".node-version": "22\n", "package-lock.json": `{"lockfileVersion": 3, "packages": {
+"node_modules/fern": {"version": "1.0.0", "engines": {"node": ">=10"}},
+"node_modules/moss": {"version": "2.3.1", "engines": {"node": "^20.0.0 || >=24"}}}}`}, day, bench()), assess.BoundViolated)
+	require.Len(t, found, 1)
+	assert.Contains(t, found[0].Message, "package-lock.json:3 allows only Node.js >=20.0.0 <21.0.0 || >=24.0.0 (moss 2.3.1 demands ^20.0.0 || >=24; 2 demands are locked)")
+	assert.Equal(t, 3, found[0].Evidence[0].Line)
+}
+
+func TestFallbacksAreTriedInOrder(t *testing.T) {
+	for text, runs := range map[string]string{"python 3.11.1 3.8.18 3.12.7": "3.8.18", "python 3.13 3.12": "3.13.1", "python 3.11 3.10 3.12.7": "3.12.7"} {
+		a := judge(t, map[string]string{".beds": text + "\n"}, day, bench())
+		assert.Equal(t, runs, a.Subjects[0].Resolutions[0].Version, text)
+	}
+	a := judge(t, map[string]string{".beds": "python 3.10.1 3.9.2\n"}, day, bench())
+	assert.NotEmpty(t, of(a, assess.ToolchainMissing), "none of them is installed")
+}
+
+// TestPinsThatNameNoVersion: paths, references and dated builds are pins all the same,
+// and no verdict is made up for them.
+func TestPinsThatNameNoVersion(t *testing.T) {
+	for _, files := range []map[string]string{{".beds": "python path:/opt/python/x\n"}, {".beds": "python ref:0f1e2d\n"}, {"rust-toolchain": "nightly-2024-05-01\n", "Cargo.toml": "[package]\nname = 'x'\n"}} {
+		a := judge(t, files, day, bench())
+		assert.Empty(t, a.Findings, "%v", files)
+		assert.Equal(t, "unknown", string(a.Subjects[0].Resolutions[0].State))
+	}
+}
+
+func TestSettingsOfARepository(t *testing.T) {
+	files := map[string]string{"package.json": "{}", "docs/go.mod": "module x\n"}
+	assert.Len(t, of(judge(t, files, day, bench()), assess.PinMissing), 2)
+	files[".wexo.yaml"] = "unpinned-is-fine: [node, {tool: go, folders: [docs]}]\n"
+	assert.Empty(t, of(judge(t, files, day, bench()), assess.PinMissing))
+
+	planned := map[string]string{".python-version": "3.12\n", ".wexo.yaml": "planned-end: 2028-12-01\n"}
+	found := of(judge(t, planned, day, bench()), assess.SupportEnding)
+	require.Len(t, found, 1)
+	assert.Contains(t, found[0].Message, "The repository is planned to live until 1 Dec 2028.")
+	planned[".wexo.yaml"] = "planned-end: 2028-06-01\n"
+	assert.Empty(t, of(judge(t, planned, day, bench()), assess.SupportEnding))
+}
+
+func TestUnclaimedFilesEndWithThreeLines(t *testing.T) {
+	found := of(judge(t, map[string]string{"web/.pinned": "9.9.9\n"}, day, bench()), assess.FileUnclaimed)
+	require.Len(t, found, 1)
+	assert.True(t, strings.HasSuffix(found[0].Remedy, "or write in .wexo.yaml:"))
+	assert.Equal(t, "claims:\n  - files: [web/.pinned]\n    tool: TOOL # the tool's name", found[0].Configuration)
+}
