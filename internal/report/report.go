@@ -211,6 +211,9 @@ func notes(c claim.Claim) []string {
 		}
 		add("%d locked dependencies demand something", c.Locked.Demands)
 	}
+	if c.Brings {
+		add("the build fetches this version itself")
+	}
 	if len(c.Fallbacks) > 0 {
 		add("then %s, in this order", strings.Join(c.Fallbacks, ", "))
 	}

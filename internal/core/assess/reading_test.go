@@ -126,3 +126,17 @@ func TestUnclaimedFilesEndWithThreeLines(t *testing.T) {
 	assert.True(t, strings.HasSuffix(found[0].Remedy, "or write in .wexo.yaml:"))
 	assert.Equal(t, "claims:\n  - files: [web/.pinned]\n    tool: TOOL # the tool's name", found[0].Configuration)
 }
+
+// TestWhatTheBuildFetchesIsNotMissing: a wrapper or a build's plugin brings its version
+// along; nothing has to be installed.
+func TestWhatTheBuildFetchesIsNotMissing(t *testing.T) {
+	a := judge(t, map[string]string{"gradle/wrapper/gradle-wrapper.properties": "distributionUrl=x/gradle-8.5-bin.zip\n", "build.gradle.kts": "plugins { kotlin(\"jvm\") version \"2.0.21\" }\n", ".java-version": "21\n"}, day, bench())
+	assert.Empty(t, a.Findings)
+	for _, s := range a.Subjects {
+		if s.Tool.Name == "gradle" {
+			assert.Equal(t, "met", string(s.Resolutions[0].State))
+			assert.Equal(t, "8.5", s.Resolutions[0].Version)
+			assert.Equal(t, "the build fetches it itself", s.Resolutions[0].Ladder[1].Note)
+		}
+	}
+}

@@ -29,6 +29,7 @@ type ClaimRule struct {
 	Ignore    []string          `yaml:"ignore"`
 	Means     map[string]string `yaml:"means"`  // what a text stands for; texts that are not listed make no claim
 	Serves    string            `yaml:"serves"` // "editor" where a path is the editor's own runtime, not the project's
+	Brings    bool              `yaml:"brings"` // the file makes the build fetch the tool itself; no installation is needed
 	When      *Condition        `yaml:"when"`
 	Unless    []string          `yaml:"unless"` // selectors; where one finds something there is no claim
 	Component string            `yaml:"component"`

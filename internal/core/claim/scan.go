@@ -106,7 +106,7 @@ func (s *scanning) rule(found catalogue.Found, doc document) {
 	}
 	for _, v := range apply(doc, rule) {
 		c := s.claim(found.Tool, Role(rule.Role), v, rule.Dialect, found.Folder)
-		c.Reading, c.Serves, c.Component = rule.Reading, rule.Serves, rule.Component
+		c.Reading, c.Serves, c.Component, c.Brings = rule.Reading, rule.Serves, rule.Component, rule.Brings
 		if rule.Means != nil {
 			means, known := rule.Means[v.text]
 			if !known {

@@ -131,6 +131,10 @@ func (r *Resolution) pins(s *Subject, m *inventory.Machine) {
 	}
 	for _, a := range pins {
 		rung := Rung{Source: source, Says: true, Raw: a.Raw, Where: fmt.Sprintf("%s:%d", a.File, a.Line)}
+		if a.Brings && a.Err == nil {
+			r.brought(s, rung, a)
+			continue
+		}
 		in, state := choose(s, a, pins, m)
 		if a.Unknown != "" {
 			rung.Note = fmt.Sprintf("the label %q is unknown", a.Unknown)
@@ -139,6 +143,16 @@ func (r *Resolution) pins(s *Subject, m *inventory.Machine) {
 	}
 	if source == ByPin {
 		r.Ladder = append(r.Ladder, Rung{Source: ByInherited})
+	}
+}
+
+// brought decides for a version that the build fetches itself, whatever is installed.
+func (r *Resolution) brought(s *Subject, rung Rung, a Asked) {
+	rung.Version, rung.Note = a.Raw, "the build fetches it itself"
+	decides := r.DecidedBy == ""
+	r.add(rung, nil, Met)
+	if number, err := s.Tool.Scheme().Parse(a.Raw); decides && err == nil {
+		r.Number = number
 	}
 }
 
