@@ -98,7 +98,9 @@ func TestAWorkingTreeIsReadOnce(t *testing.T) {
 			func() { lay(t, e.dir, map[string]string{".node-version": "23\n"}) },
 			func() { lay(t, e.dir, map[string]string{"deep/er/.ruby-version": "3.3.1\n"}) },
 			func() { require.NoError(t, os.Remove(filepath.Join(e.dir, "web/package.json"))) },
-			func() { lay(t, e.dir, map[string]string{".venv/bin/python": "", ".venv/pyvenv.cfg": "version = 3.11.2\n"}) },
+			func() {
+				lay(t, e.dir, map[string]string{".venv/bin/python": "", ".venv/pyvenv.cfg": "version = 3.11.2\n"})
+			},
 			func() { lay(t, e.dir, map[string]string{".venv/pyvenv.cfg": "version = 3.12.22\n"}) },
 			func() { lay(t, e.dir, map[string]string{".wexo.yaml": "leave-out: [deep]\n"}) },
 			func() { lay(t, e.dir, map[string]string{".wexo.yaml": "leave-out: [.node-version]\n"}) },

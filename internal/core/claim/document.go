@@ -80,8 +80,9 @@ func position(data []byte, offset int) (line, column int) {
 
 var bom = []byte("\xef\xbb\xbf")
 
-// decode gives a file's text as UTF-8 without a byte order mark; files in UTF-16 must
-// begin with one.
+// decode gives a file's text as UTF-8 without a byte order mark and with line feeds alone
+// at the ends of lines, which leaves lines and columns as they are; files in UTF-16 must
+// begin with a mark.
 func decode(data []byte) ([]byte, error) {
 	switch {
 	case bytes.HasPrefix(data, []byte{0xff, 0xfe}):
@@ -90,6 +91,9 @@ func decode(data []byte) ([]byte, error) {
 		data = fromUTF16(data[2:], binary.BigEndian)
 	}
 	data = bytes.TrimPrefix(data, bom)
+	if bytes.Contains(data, []byte("\r\n")) {
+		data = bytes.ReplaceAll(data, []byte("\r\n"), []byte{'\n'})
+	}
 	return data, checkText(data)
 }
 

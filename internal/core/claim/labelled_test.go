@@ -2,6 +2,7 @@ package claim_test
 
 import (
 	"bytes"
+	"encoding/binary"
 	"flag"
 	"fmt"
 	"os"
@@ -9,6 +10,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"unicode/utf16"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -108,6 +110,47 @@ func checkPlaces(t *testing.T, r *claim.Reader, files map[string]string) {
 			assert.True(t, strings.HasPrefix(lines[c.Line-1][c.Column-1:], c.Raw), "%s stands at %q", detailed(c), lines[c.Line-1][c.Column-1:])
 		}
 	}
+}
+
+// TestEncodings: the whole corpus says the same with other ends of lines, with a byte
+// order mark and in UTF-16.
+func TestEncodings(t *testing.T) {
+	archives, err := filepath.Glob("testdata/corpus/*.txt")
+	require.NoError(t, err)
+	r := newReader(t)
+	variants := map[string]func(string) string{
+		"CRLF":          func(s string) string { return strings.ReplaceAll(s, "\n", "\r\n") },
+		"mark":          func(s string) string { return "\ufeff" + s },
+		"little endian": func(s string) string { return inUTF16(s, binary.LittleEndian) },
+		"big endian":    func(s string) string { return inUTF16(s, binary.BigEndian) },
+	}
+	for _, name := range archives {
+		data, err := os.ReadFile(name)
+		require.NoError(t, err)
+		files := map[string]string{}
+		for _, f := range txtar.Parse(data).Files {
+			if f.Name != "want" {
+				files[f.Name] = string(f.Data)
+				continue
+			}
+			for how, change := range variants {
+				changed := map[string]string{}
+				for file, content := range files {
+					changed[file] = change(content)
+				}
+				assert.Equal(t, string(f.Data), read(r, changed), "%s in %s: %v", how, name, keys(files))
+			}
+			files = map[string]string{}
+		}
+	}
+}
+
+func inUTF16(s string, order binary.AppendByteOrder) string {
+	var out []byte
+	for _, unit := range utf16.Encode([]rune("\ufeff" + s)) {
+		out = order.AppendUint16(out, unit)
+	}
+	return string(out)
 }
 
 func keys(files map[string]string) []string {
