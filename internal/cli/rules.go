@@ -28,7 +28,7 @@ func (r *reading) flags(cmd *cobra.Command) {
 }
 
 // reader reads repositories by the rules of the configuration file, which need not be
-// there unless it was named.
+// there unless it was named. Close its memory afterwards.
 func (r *reading) reader(cmd *cobra.Command, c *catalogue.Catalogue, claims *claim.Reader) (survey.Reader, error) {
 	rules, data, err := readRules(c, r.config, cmd.Flags().Changed("config"))
 	out := survey.Reader{Claims: claims, Rules: rules}
@@ -36,7 +36,7 @@ func (r *reading) reader(cmd *cobra.Command, c *catalogue.Catalogue, claims *cla
 		return out, err
 	}
 	if dir, err := os.UserCacheDir(); err == nil { // without one nothing is remembered
-		out.Memory = survey.NewMemory(filepath.Join(dir, "wexo", "readings"), build(), c, data)
+		out.Memory, _ = survey.OpenMemory(filepath.Join(dir, "wexo", "readings.db"), build(), c, data)
 	}
 	return out, nil
 }

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net"
 	"time"
@@ -69,10 +70,14 @@ func openService(ctx context.Context, s Streams, c config) (*server.Service, err
 	if err != nil {
 		return nil, err
 	}
-	service, err := server.Open(ctx, server.Options{Rules: rules, Memory: survey.NewMemory(c.Data+".readings", build(), catalogue, text), Data: c.Data, Roots: c.Roots, AsOf: day, Version: Version,
+	memory, err := survey.OpenMemory(c.Data+".readings", build(), catalogue, text)
+	if err != nil {
+		log.Warn("every survey reads every repository anew", "reason", err)
+	}
+	service, err := server.Open(ctx, server.Options{Rules: rules, Memory: memory, Data: c.Data, Roots: c.Roots, AsOf: day, Version: Version,
 		Catalogue: catalogue, Reader: reader, Console: console.Files(), Log: log})
 	if err != nil {
-		return nil, failed("%v", err)
+		return nil, failed("%v", errors.Join(err, memory.Close()))
 	}
 	return service, nil
 }

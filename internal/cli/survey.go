@@ -140,6 +140,7 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []stri
 	if err != nil {
 		return err
 	}
+	defer reads.Memory.Close()
 	progress := newProgress(s.Err, len(locations))
 	read, err := reads.Read(cmd.Context(), locations, l.reading(), progress.step)
 	progress.clear()

@@ -54,6 +54,7 @@ func newTrace(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			defer reads.Memory.Close()
 			read, err := reads.Read(cmd.Context(), []repo.Location{location}, l.reading(), nil)
 			if err != nil {
 				return failed("reading was stopped")

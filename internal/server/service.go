@@ -33,19 +33,20 @@ type Options struct {
 	Catalogue *catalogue.Catalogue
 	Reader    *claim.Reader
 	Rules     claim.Rules  // the user's, for every repository
-	Memory    *pass.Memory // what repositories said before; nil remembers nothing
+	Memory    *pass.Memory // what repositories said before, closed with the service; nil remembers nothing
 	Console   fs.FS
 	Log       *slog.Logger
 }
 
 // Service is an opened service.
 type Service struct {
-	Clock func() time.Time
-	Store *store.Store
-	Jobs  *survey.Jobs
-	api   *api.Server
-	log   *slog.Logger
-	day   func() time.Time
+	Clock  func() time.Time
+	Store  *store.Store
+	Jobs   *survey.Jobs
+	api    *api.Server
+	memory *pass.Memory
+	log    *slog.Logger
+	day    func() time.Time
 }
 
 // Open opens the data and makes the service ready to serve.
@@ -73,7 +74,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 			}
 			return v.Findings(), nil
 		}}
-	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, log: o.Log, day: dayFunc(o.AsOf, o.Clock)}
+	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, memory: o.Memory, log: o.Log, day: dayFunc(o.AsOf, o.Clock)}
 	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Catalogue, Reader: o.Reader, Roots: roots,
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	return s, nil
@@ -126,5 +127,5 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	}
 	s.Jobs.Wait()
 	s.log.Info("stopped")
-	return errors.Join(err, s.Store.Close())
+	return errors.Join(err, s.Store.Close(), s.memory.Close())
 }

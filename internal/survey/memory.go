@@ -1,50 +1,139 @@
 package survey
 
 import (
-	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
+	"fmt"
 	"io/fs"
+	"net/url"
 	"os"
 	"path/filepath"
+	"sync"
+	"sync/atomic"
 	"time"
+
+	"github.com/jmoiron/sqlx"
+	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/host/repo"
 )
 
-// Memory keeps what repositories said in a folder, a file for each repository: a line with
-// what it said as a whole, and one with what each of its files said. A repository that has not changed
-// is not read again; in one that has, only the changed files are. Losing it costs time.
+// Memory keeps what repositories said, in one SQLite file: for each repository what it
+// said as a whole, and what each of its files said. A repository that has not changed is
+// not read again; in one that has, only the changed files are. Losing it costs time.
 type Memory struct {
-	Dir string
-	Key string // changes with everything but the repositories that a reading depends on
-	Now func() time.Time
+	File string
+	Key  string // changes with everything but the repositories that a reading depends on
+	Now  func() time.Time
+
+	db      *sqlx.DB
+	mu      sync.Mutex
+	pending []remembered
+	damaged atomic.Bool
 }
 
-// NewMemory remembers in a folder. Readings hold for one version of Wexo, one catalogue
-// and one file of rules.
-func NewMemory(dir, version string, c *catalogue.Catalogue, rules []byte) *Memory {
+// remembered is what a repository said, and the state in which it said so.
+type remembered struct {
+	Repository string `db:"repository"`
+	Key        string `db:"key"`
+	Commit     string `db:"commit_name"`
+	State      string `db:"state"`
+	Ref        string `db:"ref"`
+	Notice     string `db:"notice"`
+	Reading    []byte `db:"reading"`
+	Files      []byte `db:"files"`
+	Kept       int64  `db:"kept"` // seconds since 1970
+}
+
+// memoryTables: the columns stand in the order in which they are needed, since SQLite
+// reads a long row only as far as it is asked to.
+const memoryTables = `CREATE TABLE IF NOT EXISTS reading (
+	repository TEXT PRIMARY KEY, key TEXT NOT NULL, commit_name TEXT NOT NULL, ref TEXT NOT NULL,
+	notice TEXT NOT NULL, kept INTEGER NOT NULL, state TEXT NOT NULL, reading BLOB NOT NULL, files BLOB NOT NULL);
+	CREATE INDEX IF NOT EXISTS reading_kept ON reading (kept)`
+
+const (
+	// maxPending is how many readings are written together.
+	maxPending = 64
+	// forgetAfter is how long a reading is kept that nobody made anew.
+	forgetAfter = 180 * 24 * time.Hour
+)
+
+// OpenMemory opens a file of readings, and makes it where it is missing or damaged.
+// Readings hold for one version of Wexo, one catalogue and one file of rules.
+func OpenMemory(file, version string, c *catalogue.Catalogue, rules []byte) (*Memory, error) {
 	sum := sha256.Sum256(append([]byte(version+"\x00"+c.Digest()+"\x00"), rules...))
-	return &Memory{Dir: dir, Key: hex.EncodeToString(sum[:10]), Now: time.Now}
+	m := &Memory{File: file, Key: hex.EncodeToString(sum[:10]), Now: time.Now}
+	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
+		return nil, fmt.Errorf("what repositories said cannot be remembered: %w", err)
+	}
+	err := m.connect()
+	if m.damages(err) {
+		m.damaged.Store(false)
+		err = errors.Join(m.remove(), m.connect())
+	}
+	if err != nil {
+		return nil, fmt.Errorf("what repositories said cannot be remembered in %s: %w", file, err)
+	}
+	return m, nil
 }
 
-// whole is what a repository said, and the state in which it said so.
-type whole struct {
-	Key     string        `json:"key"`
-	Path    string        `json:"path"`
-	Commit  string        `json:"commit,omitempty"`
-	State   string        `json:"state,omitempty"`
-	Ref     string        `json:"ref,omitempty"`
-	Notice  string        `json:"notice,omitempty"`
-	Reading claim.Reading `json:"reading"`
+func (m *Memory) connect() error {
+	// A reading lost in a power cut is made anew; waiting for the disk would cost more.
+	query := url.Values{"_pragma": {"busy_timeout(2000)", "journal_mode(WAL)", "synchronous(OFF)"}, "_txlock": {"immediate"}}
+	db, err := sqlx.Open("sqlite", "file:"+(&url.URL{Path: m.File}).EscapedPath()+"?"+query.Encode())
+	if err != nil {
+		return err
+	}
+	if _, err := db.Exec(memoryTables); err != nil {
+		return errors.Join(err, db.Close())
+	}
+	m.db = db
+	return nil
 }
 
-func (m *Memory) file(l repo.Location, how repo.Reading) string {
-	sum := sha256.Sum256([]byte(l.Path + "\x00" + l.Name + "\x00" + how.Ref + "\x00" + map[bool]string{true: "worktree"}[how.Worktree]))
-	return filepath.Join(m.Dir, hex.EncodeToString(sum[:10])+".json")
+// damages notes whether an error says that the file is no sound database.
+func (m *Memory) damages(err error) bool {
+	var code *sqlite.Error
+	if errors.As(err, &code) && (code.Code()&0xff == sqlite3.SQLITE_CORRUPT || code.Code()&0xff == sqlite3.SQLITE_NOTADB) {
+		m.damaged.Store(true)
+	}
+	return m.damaged.Load()
+}
+
+func (m *Memory) remove() error {
+	for _, suffix := range []string{"", "-wal", "-shm"} {
+		if err := os.Remove(m.File + suffix); err != nil && !errors.Is(err, fs.ErrNotExist) {
+			return err
+		}
+	}
+	return nil
+}
+
+// Close writes what is not written yet. A memory that turned out to be damaged is forgotten.
+func (m *Memory) Close() error {
+	if m == nil {
+		return nil
+	}
+	m.flush()
+	err := m.db.Close()
+	if m.damaged.Load() {
+		err = errors.Join(err, m.remove())
+	}
+	return err
+}
+
+func identity(l repo.Location, how repo.Reading) string {
+	lens := "ref " + how.Ref
+	if how.Worktree {
+		lens = "worktree"
+	}
+	return l.Path + "\x00" + l.Name + "\x00" + lens
 }
 
 // recall gives what a repository said before, if it is still in the same state; what its
@@ -53,36 +142,39 @@ func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, *cla
 	if m == nil {
 		return ReadRepository{}, nil, false
 	}
-	nothing := &claim.Memory{}
-	data, err := os.ReadFile(m.file(l, how))
-	if err != nil {
+	nothing, id := &claim.Memory{}, identity(l, how)
+	var was remembered
+	err := m.db.Get(&was, `SELECT key, commit_name, ref, notice, state FROM reading WHERE repository = ?`, id)
+	if err != nil || was.Key != m.Key {
+		m.damages(err)
 		return ReadRepository{}, nothing, false
 	}
-	first, second, _ := bytes.Cut(data, []byte{'\n'})
-	var w whole
-	if json.Unmarshal(first, &w) != nil || w.Key != m.Key || w.Path != l.Path {
-		return ReadRepository{}, nothing, false
-	}
-	if m.same(l, how, w) {
-		out := ReadRepository{Notice: w.Notice, Recalled: true}
-		out.Name, out.Path, out.Ref, out.Commit, out.Reading = l.Name, l.Path, w.Ref, w.Commit, w.Reading
-		return out, nil, true
+	if was.holds(l, how) {
+		out := ReadRepository{Notice: was.Notice, Recalled: true}
+		out.Name, out.Path, out.Ref, out.Commit = l.Name, l.Path, was.Ref, was.Commit
+		err := m.db.Get(&was.Reading, `SELECT reading FROM reading WHERE repository = ?`, id)
+		if err == nil && json.Unmarshal(was.Reading, &out.Reading) == nil {
+			return out, nil, true
+		}
+		m.damages(err)
 	}
 	var files claim.Memory
-	if json.Unmarshal(second, &files) != nil {
+	if err := m.db.Get(&was.Files, `SELECT files FROM reading WHERE repository = ?`, id); err != nil || json.Unmarshal(was.Files, &files) != nil {
+		m.damages(err)
 		return ReadRepository{}, nothing, false
 	}
 	return ReadRepository{}, &files, false
 }
 
-func (m *Memory) same(l repo.Location, how repo.Reading, w whole) bool {
-	if w.Commit != "" {
-		return repo.CommitOf(l, how.Ref) == w.Commit
+// holds tells whether a repository is still in the state in which it was read.
+func (r remembered) holds(l repo.Location, how repo.Reading) bool {
+	if r.Commit != "" {
+		return repo.CommitOf(l, how.Ref) == r.Commit
 	}
-	return repo.Same(l.Path, w.State)
+	return repo.Same(l.Path, r.State)
 }
 
-// keep writes down what a repository said. What cannot be written is read again next time.
+// keep remembers what a repository said.
 func (m *Memory) keep(l repo.Location, how repo.Reading, read ReadRepository, state string, files *claim.Memory) {
 	// A git repository without commits is read as it lies there until it has one.
 	lasting := read.Commit != "" || state != "" && (how.Worktree || l.Kind == repo.Plain)
@@ -90,35 +182,58 @@ func (m *Memory) keep(l repo.Location, how repo.Reading, read ReadRepository, st
 		return
 	}
 	files.Settle()
-	first, err := json.Marshal(whole{m.Key, l.Path, read.Commit, state, read.Ref, read.Notice, read.Reading})
-	if err != nil {
-		return
+	row := remembered{Repository: identity(l, how), Key: m.Key, Commit: read.Commit, State: state, Ref: read.Ref, Notice: read.Notice, Kept: m.Now().Unix()}
+	var err, filesErr error
+	row.Reading, err = json.Marshal(read.Reading)
+	row.Files, filesErr = json.Marshal(files)
+	if errors.Join(err, filesErr) != nil {
+		return // read anew next time
 	}
-	second, err := json.Marshal(files)
-	if err != nil {
-		return
+	m.mu.Lock()
+	m.pending = append(m.pending, row)
+	full := len(m.pending) >= maxPending
+	m.mu.Unlock()
+	if full {
+		m.flush()
 	}
-	_ = store(m.file(l, how), append(append(first, '\n'), second...)) // read anew next time
 }
 
-// store writes a file so that no reader ever sees half of it.
-func store(file string, data []byte) error {
-	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
-		return err
+// flush writes the pending readings in one transaction. What cannot be written is read
+// anew next time.
+func (m *Memory) flush() {
+	if m == nil {
+		return
 	}
-	temporary, err := os.CreateTemp(filepath.Dir(file), ".new-*")
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if len(m.pending) == 0 {
+		return
+	}
+	err := m.write(m.pending)
+	m.damages(err)
+	m.pending = m.pending[:0]
+}
+
+func (m *Memory) write(rows []remembered) error {
+	tx, err := m.db.Beginx()
 	if err != nil {
 		return err
 	}
-	defer os.Remove(temporary.Name())
-	_, err = temporary.Write(data)
-	if closeErr := temporary.Close(); err == nil {
-		err = closeErr
-	}
+	defer tx.Rollback() // after a commit it does nothing
+	insert, err := tx.PrepareNamed(`INSERT OR REPLACE INTO reading (repository, key, commit_name, ref, notice, kept, state, reading, files)
+		VALUES (:repository, :key, :commit_name, :ref, :notice, :kept, :state, :reading, :files)`)
 	if err != nil {
 		return err
 	}
-	return os.Rename(temporary.Name(), file)
+	for _, row := range rows {
+		if _, err := insert.Exec(row); err != nil {
+			return err
+		}
+	}
+	if _, err := tx.Exec(`DELETE FROM reading WHERE kept < ?`, m.Now().Add(-forgetAfter).Unix()); err != nil {
+		return err
+	}
+	return tx.Commit()
 }
 
 // stamps tell the state of a tree's files: git's object names, or what the disk says.

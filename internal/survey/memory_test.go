@@ -1,15 +1,18 @@
 package survey_test
 
 import (
+	"bytes"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/host/repo"
 	"wexo/internal/survey"
@@ -36,9 +39,20 @@ type estate struct {
 func newEstate(t *testing.T, kind repo.Kind, how repo.Reading) *estate {
 	r, c := reader(t)
 	e := &estate{t: t, dir: filepath.Join(t.TempDir(), "beds"), kind: kind, how: how, now: time.Now().Add(time.Hour)}
-	e.reader = survey.Reader{Claims: r, Memory: survey.NewMemory(filepath.Join(t.TempDir(), "readings"), "test", c, nil)}
-	e.reader.Memory.Now = func() time.Time { return e.now }
+	e.reader = survey.Reader{Claims: r}
+	e.remember(c, filepath.Join(t.TempDir(), "deep", "readings"), nil)
 	return e
+}
+
+// remember reads with a memory that is opened anew, as the next run of the program does.
+func (e *estate) remember(c *catalogue.Catalogue, file string, rules []byte) {
+	e.t.Helper()
+	require.NoError(e.t, e.reader.Memory.Close())
+	memory, err := survey.OpenMemory(file, "test", c, rules)
+	require.NoError(e.t, err)
+	memory.Now = func() time.Time { return e.now }
+	e.t.Cleanup(func() { memory.Close() })
+	e.reader.Memory = memory
 }
 
 func (e *estate) read() survey.ReadRepository {
@@ -129,25 +143,74 @@ func TestWhatChangedAMomentAgoIsNotTrusted(t *testing.T) {
 	assert.False(t, e.read().Recalled)
 }
 
-// TestAnotherKeyRemembersNothing, and neither does a damaged memory.
+// TestAnotherKeyRemembersNothing: readings by other rules are none.
 func TestAnotherKeyRemembersNothing(t *testing.T) {
 	e := newEstate(t, repo.Plain, repo.Reading{})
+	_, c := reader(t)
+	file := e.reader.Memory.File
 	lay(t, e.dir, map[string]string{".node-version": "22\n"})
 	e.read()
 	require.True(t, e.read().Recalled)
-	_, c := reader(t)
-	e.reader.Memory = survey.NewMemory(e.reader.Memory.Dir, "test", c, []byte("leave-out: [x]\n"))
-	e.reader.Memory.Now = func() time.Time { return e.now }
+	e.remember(c, file, nil)
+	require.True(t, e.read().Recalled, "in the next run too")
+	e.remember(c, file, []byte("leave-out: [x]\n"))
 	assert.False(t, e.read().Recalled, "other rules")
-	files, err := filepath.Glob(filepath.Join(e.reader.Memory.Dir, "*"))
+}
+
+// TestADamagedMemoryIsMadeAnew, whether it is found to be damaged when it is opened or later.
+func TestADamagedMemoryIsMadeAnew(t *testing.T) {
+	e := newEstate(t, repo.Plain, repo.Reading{})
+	_, c := reader(t)
+	file := e.reader.Memory.File
+	lay(t, e.dir, map[string]string{".node-version": "22\n"})
+	e.read()
+	require.NoError(t, e.reader.Memory.Close())
+	sound, err := os.ReadFile(file)
 	require.NoError(t, err)
-	require.Len(t, files, 1, "one file a repository, no leftovers")
-	for _, damage := range []string{"", "{", "{}\n{", "null\nnull\n"} {
-		require.NoError(t, os.WriteFile(files[0], []byte(damage), 0o600))
+	e.reader.Memory = nil
+	torn := slices.Concat(sound[:4096], bytes.Repeat([]byte{0xa5}, len(sound)-4096))
+	for i, damaged := range [][]byte{{}, []byte("{"), bytes.Repeat([]byte("beds "), 5000), sound[:len(sound)/2], torn} {
+		require.NoError(t, os.WriteFile(file, damaged, 0o600))
+		e.remember(c, file, nil)
 		got := e.read()
-		assert.False(t, got.Recalled)
-		assert.Equal(t, "22", raws(got)[".node-version"])
+		assert.False(t, got.Recalled, "damage %d", i)
+		assert.Equal(t, "22", raws(got)[".node-version"], "damage %d", i)
+		e.remember(c, file, nil)
+		e.read()
+		assert.True(t, e.read().Recalled, "damage %d: it works again", i)
 	}
+}
+
+// TestTwoReadersShareAMemory, as two runs at once do.
+func TestTwoReadersShareAMemory(t *testing.T) {
+	e := newEstate(t, repo.Plain, repo.Reading{})
+	_, c := reader(t)
+	lay(t, e.dir, map[string]string{".node-version": "22\n"})
+	other, err := survey.OpenMemory(e.reader.Memory.File, "test", c, nil)
+	require.NoError(t, err)
+	defer other.Close()
+	other.Now = e.reader.Memory.Now
+	e.read()
+	mine := e.reader.Memory
+	e.reader.Memory = other
+	assert.True(t, e.read().Recalled)
+	e.reader.Memory = mine
+}
+
+// TestOldReadingsAreForgotten once half a year went by and something else was read.
+func TestOldReadingsAreForgotten(t *testing.T) {
+	e := newEstate(t, repo.Plain, repo.Reading{})
+	lay(t, e.dir, map[string]string{".node-version": "22\n"})
+	e.read()
+	e.now = e.now.AddDate(0, 0, 179)
+	assert.True(t, e.read().Recalled)
+	e.now = e.now.AddDate(0, 0, 2)
+	beds := e.dir
+	e.dir = filepath.Join(t.TempDir(), "ledger")
+	lay(t, e.dir, map[string]string{".node-version": "24\n"})
+	e.read()
+	e.dir = beds
+	assert.False(t, e.read().Recalled)
 }
 
 // TestRulesReachEveryRepository: the estate's rules hold with the repository's own.

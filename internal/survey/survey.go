@@ -42,6 +42,7 @@ func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Re
 		finished++
 		done(finished, out[i])
 	})
+	r.Memory.flush()
 	return out, ctx.Err()
 }
 

@@ -55,5 +55,5 @@ func openFolder(path string) (*Tree, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the folder cannot be opened: %w", err)
 	}
-	return &Tree{FS: root.FS(), dir: path, close: root.Close}, nil
+	return &Tree{FS: folderOf(root), dir: path, close: root.Close}, nil
 }

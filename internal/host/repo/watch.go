@@ -1,12 +1,11 @@
 package repo
 
 import (
-	"fmt"
+	"errors"
 	"io/fs"
-	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
-	"syscall"
 	"time"
 )
 
@@ -71,29 +70,38 @@ const changing = 2 * time.Second
 // Stamp is the state of one path: the same stamp, the same content. It is "" where that
 // cannot be relied on: links, and what changed a moment ago.
 func (w *Watched) Stamp(name string) string {
-	stamp, changed := stampOf(filepath.Join(w.dir, filepath.FromSlash(name)))
+	stamp, changed := stampOf(nil, filepath.Join(w.dir, filepath.FromSlash(name)))
 	if changed.After(w.began.Add(-changing)) {
 		return ""
 	}
-	return stamp
+	return string(stamp)
 }
 
-func stampOf(file string) (stamp string, changed time.Time) {
-	info, err := os.Lstat(file)
+// disk is what a disk says of a path that can change without its bytes being read.
+type disk struct {
+	link, folder  bool
+	inode         uint64
+	size, written int64 // bytes; nanoseconds since 1970
+	changed       time.Time
+}
+
+// stampOf is appended to a buffer, since it is asked for very often.
+func stampOf(to []byte, file string) (stamp []byte, changed time.Time) {
+	d, err := lstat(file)
 	switch {
-	case os.IsNotExist(err):
-		return "-", time.Time{}
-	case err != nil || info.Mode()&fs.ModeSymlink != 0:
-		return "", time.Time{}
+	case errors.Is(err, fs.ErrNotExist):
+		return append(to, '-'), time.Time{}
+	case err != nil || d.link:
+		return to, time.Time{}
 	}
-	inode, when := uint64(0), info.ModTime()
-	if sys, ok := info.Sys().(*syscall.Stat_t); ok {
-		inode, when = sys.Ino, time.Unix(sys.Ctim.Unix())
+	if d.folder {
+		to, d.size = append(to, 'd'), 0 // a folder's size tells nothing more
 	}
-	if info.IsDir() {
-		return fmt.Sprintf("d%x.%x.%x", inode, info.ModTime().UnixNano(), when.UnixNano()), when
+	to = strconv.AppendUint(to, d.inode, 36)
+	for _, n := range []int64{d.size, d.written, d.changed.UnixNano()} {
+		to = strconv.AppendInt(append(to, '.'), n, 36)
 	}
-	return fmt.Sprintf("%x.%x.%x.%x", inode, info.Size(), info.ModTime().UnixNano(), when.UnixNano()), when
+	return to, d.changed
 }
 
 // State is everything that was noted, as text; "" where something in it cannot be relied on.
@@ -116,12 +124,16 @@ func Same(dir, state string) bool {
 	if state == "" {
 		return false
 	}
+	path := append([]byte(dir), filepath.Separator)
+	root := len(path)
+	var is []byte
 	for line := range strings.Lines(state) {
 		was, name, ok := strings.Cut(strings.TrimSuffix(line, "\n"), " ")
 		if !ok {
 			return false
 		}
-		if is, _ := stampOf(dir + string(filepath.Separator) + filepath.FromSlash(name)); is != was {
+		path = append(path[:root], filepath.FromSlash(name)...)
+		if is, _ = stampOf(is[:0], string(path)); string(is) != was {
 			return false
 		}
 	}
