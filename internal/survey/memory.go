@@ -32,6 +32,8 @@ type Memory struct {
 	Now  func() time.Time
 
 	db      *sqlx.DB
+	whole   *sqlx.Stmt // a repository's row but for what its files said
+	files   *sqlx.Stmt
 	mu      sync.Mutex
 	pending []remembered
 	damaged atomic.Bool
@@ -94,7 +96,10 @@ func (m *Memory) connect() error {
 		return errors.Join(err, db.Close())
 	}
 	m.db = db
-	return nil
+	var wholeErr, filesErr error
+	m.whole, wholeErr = db.Preparex(`SELECT key, commit_name, ref, notice, state, reading FROM reading WHERE repository = ?`)
+	m.files, filesErr = db.Preparex(`SELECT files FROM reading WHERE repository = ?`)
+	return errors.Join(wholeErr, filesErr)
 }
 
 // damages notes whether an error says that the file is no sound database.
@@ -144,7 +149,7 @@ func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, *cla
 	}
 	nothing, id := &claim.Memory{}, identity(l, how)
 	var was remembered
-	err := m.db.Get(&was, `SELECT key, commit_name, ref, notice, state FROM reading WHERE repository = ?`, id)
+	err := m.whole.Get(&was, id)
 	if err != nil || was.Key != m.Key {
 		m.damages(err)
 		return ReadRepository{}, nothing, false
@@ -152,14 +157,12 @@ func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, *cla
 	if was.holds(l, how) {
 		out := ReadRepository{Notice: was.Notice, Recalled: true}
 		out.Name, out.Path, out.Ref, out.Commit = l.Name, l.Path, was.Ref, was.Commit
-		err := m.db.Get(&was.Reading, `SELECT reading FROM reading WHERE repository = ?`, id)
-		if err == nil && json.Unmarshal(was.Reading, &out.Reading) == nil {
+		if json.Unmarshal(was.Reading, &out.Reading) == nil {
 			return out, nil, true
 		}
-		m.damages(err)
 	}
 	var files claim.Memory
-	if err := m.db.Get(&was.Files, `SELECT files FROM reading WHERE repository = ?`, id); err != nil || json.Unmarshal(was.Files, &files) != nil {
+	if err := m.files.Get(&was.Files, id); err != nil || json.Unmarshal(was.Files, &files) != nil {
 		m.damages(err)
 		return ReadRepository{}, nothing, false
 	}

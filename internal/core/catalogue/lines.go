@@ -13,21 +13,24 @@ import (
 
 // Line is a release line with its dated support phases.
 type Line struct {
-	Line         string `yaml:"line"`
-	Name         string `yaml:"name"` // code name
-	Released     Date   `yaml:"released"`
-	LongTerm     Date   `yaml:"long-term"`   // start of long-term support; zero where there is none
-	Maintenance  Date   `yaml:"maintenance"` // start of fixes only
-	End          Date   `yaml:"end"`         // last day of support; zero where none is announced
-	NewestText   string `yaml:"newest"`      // newest release known when the data was checked
-	PatchesBelow int    `yaml:"patches-below"`
-	set          version.Set
+	Line         string      `yaml:"line"`
+	Name         string      `yaml:"name"` // code name
+	Released     Date        `yaml:"released"`
+	LongTerm     Date        `yaml:"long-term"`   // start of long-term support; zero where there is none
+	Maintenance  Date        `yaml:"maintenance"` // start of fixes only
+	End          Date        `yaml:"end"`         // last day of support; zero where none is announced
+	NewestText   string      `yaml:"newest"`      // newest release known when the data was checked
+	PatchesBelow int         `yaml:"patches-below"`
+	set, early   version.Set // its releases; with their prereleases
 	first        version.Version
 	newest       version.Version
 }
 
 // Set is every release of the line.
 func (l *Line) Set() version.Set { return l.set }
+
+// WithPrereleases is every release of the line and the prereleases of each.
+func (l *Line) WithPrereleases() version.Set { return l.early }
 
 // Phase is where a line stands in its life on a day.
 type Phase string
@@ -74,7 +77,7 @@ func (t *Tool) readLines() error {
 		if l.first, err = t.scheme.Parse(l.Line); err != nil {
 			return err
 		}
-		l.set = set
+		l.set, l.early = set, set.WithPrereleases()
 		if l.NewestText != "" {
 			if l.newest, err = t.scheme.Parse(l.NewestText); err != nil {
 				return fmt.Errorf("newest of line %q: %w", l.Line, err)
@@ -105,7 +108,7 @@ func (t *Tool) readLines() error {
 // LineOf is the line a version belongs to, nil where none is known.
 func (t *Tool) LineOf(v version.Version) *Line {
 	for _, l := range t.Lines {
-		if l.set.WithPrereleases().Contains(v) {
+		if l.early.Contains(v) {
 			return l
 		}
 	}
@@ -115,7 +118,7 @@ func (t *Tool) LineOf(v version.Version) *Line {
 // LineFor is the only line a set can choose from; nil where it spans several or none.
 func (t *Tool) LineFor(set version.Set) *Line {
 	for _, l := range t.Lines {
-		if set.SubsetOf(l.set.WithPrereleases()) {
+		if set.SubsetOf(l.early) {
 			return l
 		}
 	}

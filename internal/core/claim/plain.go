@@ -120,7 +120,7 @@ func fits(t *catalogue.Tool, raw string) bool {
 		return true
 	}
 	for _, l := range t.Lines {
-		if !w.Set.Intersect(l.Set().WithPrereleases()).IsEmpty() {
+		if !w.Set.Intersect(l.WithPrereleases()).IsEmpty() {
 			return true
 		}
 	}
