@@ -55,5 +55,9 @@ func openFolder(path string) (*Tree, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the folder cannot be opened: %w", err)
 	}
-	return &Tree{FS: folderOf(root), dir: path, close: root.Close}, nil
+	folder, closer, err := folderOf(root)
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("the folder cannot be opened: %w", err), root.Close())
+	}
+	return &Tree{FS: folder, dir: path, close: closer.Close}, nil
 }
