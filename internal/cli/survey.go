@@ -180,7 +180,7 @@ func tellSkipped(w io.Writer, read []survey.ReadRepository) {
 
 func write(w io.Writer, r report.Report, c *catalogue.Catalogue, output string) error {
 	if output == "json" {
-		return writeJSON(w, r)
+		return r.WriteJSON(w)
 	}
 	return report.Text(w, r, c, styleFor(w))
 }

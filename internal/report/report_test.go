@@ -3,6 +3,7 @@ package report_test
 import (
 	"bytes"
 	"encoding/json"
+	"io"
 	"regexp"
 	"strings"
 	"testing"
@@ -45,6 +46,35 @@ func build(t *testing.T, repositories map[string]map[string]string, machines ...
 	}
 	return report.Build("0.1.0", reads, in), c
 }
+
+// TestWriteJSON: the same bytes as the standard library's, however many there are.
+func TestWriteJSON(t *testing.T) {
+	some, _ := build(t, map[string]map[string]string{"seed-ledger": {".python-version": "3.8 # <old> & \"dry\"\n"}, "kiosk": {".python-version": "3.12\n"}}, "potting-bench")
+	none, _ := build(t, nil)
+	many := some
+	many.Repositories, many.Findings = nil, nil
+	for len(many.Repositories) < 300 {
+		many.Repositories = append(many.Repositories, some.Repositories...)
+		many.Findings = append(many.Findings, some.Findings...)
+	}
+	require.NotEmpty(t, many.Findings)
+	exactly := many
+	exactly.Repositories = many.Repositories[:128]
+	for _, r := range []report.Report{none, some, many, exactly} {
+		var want, got bytes.Buffer
+		e := json.NewEncoder(&want)
+		e.SetIndent("", "  ")
+		e.SetEscapeHTML(false)
+		require.NoError(t, e.Encode(r))
+		require.NoError(t, r.WriteJSON(&got))
+		require.Equal(t, want.String(), got.String())
+	}
+	assert.ErrorIs(t, many.WriteJSON(fullDisk{}), io.ErrShortWrite)
+}
+
+type fullDisk struct{}
+
+func (fullDisk) Write([]byte) (int, error) { return 0, io.ErrShortWrite }
 
 // TestFormat: every field of the contract is there under its name, lists are lists.
 func TestFormat(t *testing.T) {

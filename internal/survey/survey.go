@@ -106,7 +106,7 @@ func Assess(ctx context.Context, repositories []ReadRepository, in assess.Inputs
 func each(ctx context.Context, n int, do func(i int)) {
 	var wait sync.WaitGroup
 	next := make(chan int)
-	for range min(n, 2*runtime.GOMAXPROCS(0)) {
+	for range min(n, 4*runtime.GOMAXPROCS(0)) {
 		wait.Go(func() {
 			for i := range next {
 				do(i)

@@ -1,9 +1,11 @@
 package claim
 
 import (
+	"bytes"
 	"errors"
 	"regexp"
 	"strconv"
+	"unicode/utf8"
 
 	"github.com/tailscale/hujson"
 )
@@ -30,7 +32,7 @@ func jsonNode(v hujson.Value) *node {
 		n.children = make([]*node, 0, len(v.Members))
 		for _, m := range v.Members {
 			name, _ := m.Name.Value.(hujson.Literal)
-			n.put(name.String(), jsonNode(m.Value))
+			n.put(unquoted(name), jsonNode(m.Value))
 		}
 	case *hujson.Array:
 		n.kind = listNode
@@ -43,13 +45,21 @@ func jsonNode(v hujson.Value) *node {
 		case 'n':
 			n.kind = nullNode
 		case '"':
-			n.text, n.quoted = v.String(), true
+			n.text, n.quoted = unquoted(v), true
 			n.offset++
 		default:
 			n.text = string(v)
 		}
 	}
 	return n
+}
+
+// unquoted is a string's text. Most hold no escape, and need no decoder.
+func unquoted(v hujson.Literal) string {
+	if len(v) < 2 || bytes.IndexByte(v, '\\') >= 0 || !utf8.Valid(v) {
+		return v.String()
+	}
+	return string(v[1 : len(v)-1])
 }
 
 func jsonError(err error) error {

@@ -52,10 +52,19 @@ func (s *Subject) Wirings() []Asked { return s.with(claim.Wiring) }
 func (s *Subject) Setups() []Asked { return s.with(claim.Setup) }
 
 func (s *Subject) with(role claim.Role) []Asked {
-	var out []Asked
-	for _, a := range s.Claims {
-		if a.Role == role {
-			out = append(out, a)
+	n := 0
+	for i := range s.Claims {
+		if s.Claims[i].Role == role {
+			n++
+		}
+	}
+	if n == 0 {
+		return nil
+	}
+	out := make([]Asked, 0, n)
+	for i := range s.Claims {
+		if s.Claims[i].Role == role {
+			out = append(out, s.Claims[i])
 		}
 	}
 	return out
@@ -185,6 +194,9 @@ func (s *Subject) gather(own func(folder string) []Asked) {
 // sorted puts files that hold one tool's version first, then files of several tools,
 // then manifests, so that the first pin is the plainest.
 func sorted(claims []Asked) []Asked {
+	if len(claims) < 2 {
+		return claims
+	}
 	out := slices.Clone(claims)
 	rank := func(a Asked) int {
 		switch {

@@ -184,3 +184,26 @@ func complement(list []Interval, c class) []Interval {
 	}
 	return out
 }
+
+// covers tells whether no version of the class lies in one of list and in none of by.
+func covers(by, list []Interval, c class) bool {
+	for _, i := range list {
+		at := i.From
+		for _, b := range by {
+			if b.From.compare(i.To) >= 0 {
+				break
+			}
+			if b.To.compare(at) <= 0 {
+				continue
+			}
+			if gap := (Interval{at, b.From}); !gap.vacant(c) {
+				return false
+			}
+			at = b.To
+		}
+		if rest := (Interval{at, i.To}); !rest.vacant(c) {
+			return false
+		}
+	}
+	return true
+}

@@ -102,6 +102,7 @@ func checkSetLaws(t *rapid.T, dialect string) {
 	check("absorption", a.Unite(a.Intersect(b)).Equal(a) && a.Intersect(a.Unite(b)).Equal(a))
 	check("double complement", a.Complement().Complement().Equal(a))
 	check("excluded middle", a.Unite(a.Complement()).Equal(All(a.Scheme())) && a.Intersect(a.Complement()).IsEmpty())
+	check("subset without what is outside", a.SubsetOf(b) == a.Minus(b).IsEmpty() && a.WithPrereleases().SubsetOf(b) == a.WithPrereleases().Minus(b).IsEmpty())
 	check("subset", a.Intersect(b).SubsetOf(a) && a.SubsetOf(a.Unite(b)) && (!a.SubsetOf(b) || !inA || inB))
 	check("emptiness", !inA || !a.IsEmpty())
 	check("explanation", (a.Explain(v) == "") == inA)

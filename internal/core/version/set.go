@@ -245,8 +245,18 @@ func (s Set) Minus(t Set) Set {
 	return s.Intersect(t.Complement())
 }
 
-// SubsetOf tells whether t contains everything that s does.
-func (s Set) SubsetOf(t Set) bool { return s.Minus(t).IsEmpty() }
+// SubsetOf tells whether t contains everything that s does. It allocates nothing.
+func (s Set) SubsetOf(t Set) bool {
+	if s.scheme != t.scheme {
+		return s.IsEmpty()
+	}
+	for c := range schemes[s.scheme].classes {
+		if !covers(t.list(c), s.list(c), c) {
+			return false
+		}
+	}
+	return true
+}
 
 // Equal tells whether both contain the same versions.
 func (s Set) Equal(t Set) bool {

@@ -1,13 +1,13 @@
 package repo
 
 import (
-	"bytes"
 	"encoding/binary"
 	"errors"
 	"io"
 	"io/fs"
 	"os"
 	"path"
+	"strings"
 	"sync"
 
 	"golang.org/x/sys/unix"
@@ -70,29 +70,38 @@ var buffers = sync.Pool{New: func() any { return new([32 << 10]byte) }}
 func (f *folderFS) list(folder int, name string) ([]fs.DirEntry, error) {
 	buffer := buffers.Get().(*[32 << 10]byte)
 	defer buffers.Put(buffer)
-	var out []fs.DirEntry
+	var found []listed
 	for {
 		n, err := unix.Getdents(folder, buffer[:])
 		if errors.Is(err, unix.EINTR) {
 			continue
 		}
 		if err != nil || n == 0 {
-			return out, err
+			return entriesOf(found), err
 		}
-		for rest := buffer[:n]; len(rest) > 0; {
-			size := binary.NativeEndian.Uint16(rest[direntSize:])
-			text, _, _ := bytes.Cut(rest[direntName:size], []byte{0})
-			kind, known := kinds[rest[direntKind]]
-			rest = rest[size:]
-			if string(text) == "." || string(text) == ".." {
+		text := string(buffer[:n]) // the names are parts of it
+		for at := 0; at < n; {
+			size := int(binary.NativeEndian.Uint16(buffer[at+direntSize:]))
+			base, _, _ := strings.Cut(text[at+direntName:at+size], "\x00")
+			kind, known := kinds[buffer[at+direntKind]]
+			at += size
+			if base == "." || base == ".." {
 				continue
 			}
 			if !known {
 				return nil, errUnknownKind
 			}
-			out = append(out, &listed{f, name, string(text), kind})
+			found = append(found, listed{f, name, base, kind})
 		}
 	}
+}
+
+func entriesOf(found []listed) []fs.DirEntry {
+	out := make([]fs.DirEntry, len(found))
+	for i := range found {
+		out[i] = &found[i]
+	}
+	return out
 }
 
 // Where the parts of a directory entry stand, in bytes.

@@ -14,7 +14,8 @@ type Tree struct {
 	Ref    string // what was read; empty for a working tree
 	Commit string // empty for a working tree or plain folder
 	Notice string // something the reader should know; empty where there is nothing
-	dir    string // of a working tree or plain folder
+	onDisk bool   // a working tree or plain folder
+	place  place  // where it lies on disk
 	close  func() error
 }
 
@@ -59,5 +60,9 @@ func openFolder(path string) (*Tree, error) {
 	if err != nil {
 		return nil, errors.Join(fmt.Errorf("the folder cannot be opened: %w", err), root.Close())
 	}
-	return &Tree{FS: folder, dir: path, close: closer.Close}, nil
+	at, err := openPlace(path)
+	if err != nil {
+		return nil, errors.Join(fmt.Errorf("the folder cannot be opened: %w", err), closer.Close())
+	}
+	return &Tree{FS: folder, onDisk: true, place: at, close: func() error { return errors.Join(at.close(), closer.Close()) }}, nil
 }

@@ -3,7 +3,6 @@ package repo
 import (
 	"errors"
 	"io/fs"
-	"path/filepath"
 	"strconv"
 	"strings"
 	"time"
@@ -13,7 +12,7 @@ import (
 // it can be told later whether a reader would see the same again.
 type Watched struct {
 	fs.FS
-	dir   string
+	place place
 	began time.Time
 	seen  map[string]string // path to stamp
 }
@@ -21,10 +20,10 @@ type Watched struct {
 // Watch begins to watch a working tree or plain folder; it gives nil for git's trees,
 // whose commit says the same.
 func (t *Tree) Watch(now time.Time) *Watched {
-	if t.dir == "" {
+	if !t.onDisk {
 		return nil
 	}
-	return &Watched{FS: t.FS, dir: t.dir, began: now, seen: map[string]string{}}
+	return &Watched{FS: t.FS, place: t.place, began: now, seen: map[string]string{}}
 }
 
 func (w *Watched) note(name string) {
@@ -70,7 +69,7 @@ const changing = 2 * time.Second
 // Stamp is the state of one path: the same stamp, the same content. It is "" where that
 // cannot be relied on: links, and what changed a moment ago.
 func (w *Watched) Stamp(name string) string {
-	stamp, changed := stampOf(nil, filepath.Join(w.dir, filepath.FromSlash(name)))
+	stamp, changed := stampOf(nil, w.place, name)
 	if changed.After(w.began.Add(-changing)) {
 		return ""
 	}
@@ -86,8 +85,8 @@ type disk struct {
 }
 
 // stampOf is appended to a buffer, since it is asked for very often.
-func stampOf(to []byte, file string) (stamp []byte, changed time.Time) {
-	d, err := lstat(file)
+func stampOf(to []byte, at place, name string) (stamp []byte, changed time.Time) {
+	d, err := at.lstat(name)
 	switch {
 	case errors.Is(err, fs.ErrNotExist):
 		return append(to, '-'), time.Time{}
@@ -124,16 +123,18 @@ func Same(dir, state string) bool {
 	if state == "" {
 		return false
 	}
-	path := append([]byte(dir), filepath.Separator)
-	root := len(path)
+	at, err := openPlace(dir)
+	if err != nil {
+		return false
+	}
+	defer at.close()
 	var is []byte
 	for line := range strings.Lines(state) {
 		was, name, ok := strings.Cut(strings.TrimSuffix(line, "\n"), " ")
 		if !ok {
 			return false
 		}
-		path = append(path[:root], filepath.FromSlash(name)...)
-		if is, _ = stampOf(is[:0], string(path)); string(is) != was {
+		if is, _ = stampOf(is[:0], at, name); string(is) != was {
 			return false
 		}
 	}
