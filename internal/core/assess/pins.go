@@ -240,7 +240,7 @@ func (j *judge) disagree(s Subject) {
 			if unreadable(a) || unreadable(b) {
 				continue
 			}
-			if a.Set.Intersect(b.Set).IsEmpty() || a.Vendor != b.Vendor && a.Vendor != "" && b.Vendor != "" {
+			if !a.Set.Overlaps(b.Set) || a.Vendor != b.Vendor && a.Vendor != "" && b.Vendor != "" {
 				j.apart(s, a, b)
 			} else {
 				j.picksDiffer(s, a, b)
@@ -316,7 +316,7 @@ func (j *judge) bound(s Subject, b resolve.Asked) {
 		}
 	}
 	pins := s.Pins()
-	never := len(pins) > 0 && pins[0].Err == nil && pins[0].Unknown == "" && !pins[0].Set.IsEmpty() && pins[0].Set.Intersect(b.Set).IsEmpty()
+	never := len(pins) > 0 && pins[0].Err == nil && pins[0].Unknown == "" && !pins[0].Set.IsEmpty() && !pins[0].Set.Overlaps(b.Set)
 	if len(outside) == 0 && !never {
 		return
 	}

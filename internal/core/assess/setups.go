@@ -36,7 +36,7 @@ func (j *judge) setups(s Subject) {
 		for _, a := range values {
 			all = all.Unite(a.Set)
 		}
-		if all.Intersect(pin.Set).IsEmpty() {
+		if !all.Overlaps(pin.Set) {
 			j.setupApart(s, pin, values)
 		}
 	}

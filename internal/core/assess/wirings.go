@@ -29,7 +29,7 @@ func (j *judge) namedWiring(s Subject, w resolve.Asked) {
 		return
 	}
 	for _, a := range j.judged(s) {
-		if a.Err == nil && a.Unknown == "" && !a.Kept && !a.Set.IsEmpty() && a.Set.Intersect(w.Set).IsEmpty() {
+		if a.Err == nil && a.Unknown == "" && !a.Kept && !a.Set.IsEmpty() && !a.Set.Overlaps(w.Set) {
 			j.report(Finding{Class: InterpreterMismatch, Folder: s.Folder, Tool: s.Tool.Name, Machines: j.editing(),
 				Message: fmt.Sprintf("%s sets the editor to %q, but %s asks for %s, so what the editor checks and runs is not what the terminal does.",
 					at(w), w.Raw, at(a), asks(s, a)),

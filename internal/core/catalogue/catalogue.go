@@ -14,6 +14,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"go.yaml.in/yaml/v3"
@@ -155,14 +156,13 @@ func Load(dir fs.FS) (*Catalogue, error) {
 	}
 	sum := sha256.New()
 	var problems []error
-	for _, name := range names {
-		data, err := fs.ReadFile(dir, name)
-		if err == nil {
-			sum.Write(data)
-			err = c.add(data)
+	for i, file := range parsed(dir, names) {
+		if file.err == nil {
+			sum.Write(file.data)
+			file.err = c.add(file.tool)
 		}
-		if err != nil {
-			problems = append(problems, fmt.Errorf("catalogue file %s: %w", name, err))
+		if file.err != nil {
+			problems = append(problems, fmt.Errorf("catalogue file %s: %w", names[i], file.err))
 		}
 	}
 	slices.SortFunc(c.tools, func(a, b *Tool) int { return strings.Compare(a.Name, b.Name) })
@@ -173,13 +173,36 @@ func Load(dir fs.FS) (*Catalogue, error) {
 // Digest changes with what is known of tools.
 func (c *Catalogue) Digest() string { return c.digest }
 
-func (c *Catalogue) add(data []byte) error {
-	t := &Tool{}
-	decoder := yaml.NewDecoder(bytes.NewReader(data))
-	decoder.KnownFields(true)
-	if err := decoder.Decode(t); err != nil {
-		return err
+// toolFile is one file of the catalogue.
+type toolFile struct {
+	data []byte
+	tool *Tool
+	err  error
+}
+
+// parsed reads the files side by side: it is most of what every command begins with.
+func parsed(dir fs.FS, names []string) []toolFile {
+	out := make([]toolFile, len(names))
+	var wait sync.WaitGroup
+	for i, name := range names {
+		wait.Go(func() { out[i] = parseTool(dir, name) })
 	}
+	wait.Wait()
+	return out
+}
+
+func parseTool(dir fs.FS, name string) toolFile {
+	f := toolFile{tool: &Tool{}}
+	if f.data, f.err = fs.ReadFile(dir, name); f.err != nil {
+		return f
+	}
+	decoder := yaml.NewDecoder(bytes.NewReader(f.data))
+	decoder.KnownFields(true)
+	f.err = decoder.Decode(f.tool)
+	return f
+}
+
+func (c *Catalogue) add(t *Tool) error {
 	if err := t.check(); err != nil {
 		return err
 	}

@@ -151,23 +151,27 @@ func (t *Tool) Unreleased(set version.Set, day time.Time) string {
 		return "" // of prereleases, and of everything, nothing is recorded
 	}
 	oldest, newest := t.Lines[0], t.Lines[len(t.Lines)-1]
-	if !set.Intersect(older(t.scheme, oldest.first)).IsEmpty() {
+	if set.Overlaps(older(t.scheme, oldest.first)) {
 		return ""
 	}
-	reason := fmt.Sprintf("no %s line covers it (known on %s)", t.Title, t.Checked.Format(time.DateOnly))
-	for _, l := range t.Lines {
-		part := set.Intersect(l.set)
-		if part.IsEmpty() {
+	reason := ""
+	for _, l := range slices.Backward(t.Lines) {
+		if !set.Overlaps(l.set) {
 			continue
 		}
-		why := t.unreleasedIn(l, part, day)
+		why := t.unreleasedIn(l, set.Intersect(l.set), day)
 		if why == "" {
 			return ""
 		}
-		reason = why
+		if reason == "" {
+			reason = why
+		}
 	}
-	if later := set.Intersect(t.after(newest, day)); !later.IsEmpty() {
+	if set.Overlaps(t.after(newest, day)) {
 		return ""
+	}
+	if reason == "" {
+		reason = fmt.Sprintf("no %s line covers it (known on %s)", t.Title, t.Checked.Format(time.DateOnly))
 	}
 	return reason
 }

@@ -120,7 +120,7 @@ func fits(t *catalogue.Tool, raw string) bool {
 		return true
 	}
 	for _, l := range t.Lines {
-		if !w.Set.Intersect(l.WithPrereleases()).IsEmpty() {
+		if w.Set.Overlaps(l.WithPrereleases()) {
 			return true
 		}
 	}

@@ -185,6 +185,29 @@ func complement(list []Interval, c class) []Interval {
 	return out
 }
 
+// meet tells whether some version of the class lies in one of both lists.
+func meet(a, b []Interval, c class) bool {
+	for len(a) > 0 && len(b) > 0 {
+		both := a[0]
+		if b[0].From.compare(both.From) > 0 {
+			both.From = b[0].From
+		}
+		ends := both.To.compare(b[0].To)
+		if ends > 0 {
+			both.To = b[0].To
+		}
+		if !both.vacant(c) {
+			return true
+		}
+		if ends <= 0 {
+			a = a[1:]
+		} else {
+			b = b[1:]
+		}
+	}
+	return false
+}
+
 // covers tells whether no version of the class lies in one of list and in none of by.
 func covers(by, list []Interval, c class) bool {
 	for _, i := range list {

@@ -103,6 +103,7 @@ func checkSetLaws(t *rapid.T, dialect string) {
 	check("double complement", a.Complement().Complement().Equal(a))
 	check("excluded middle", a.Unite(a.Complement()).Equal(All(a.Scheme())) && a.Intersect(a.Complement()).IsEmpty())
 	check("subset without what is outside", a.SubsetOf(b) == a.Minus(b).IsEmpty() && a.WithPrereleases().SubsetOf(b) == a.WithPrereleases().Minus(b).IsEmpty())
+	check("overlap", a.Overlaps(b) == !a.Intersect(b).IsEmpty() && !a.Overlaps(a.Complement()))
 	check("subset", a.Intersect(b).SubsetOf(a) && a.SubsetOf(a.Unite(b)) && (!a.SubsetOf(b) || !inA || inB))
 	check("emptiness", !inA || !a.IsEmpty())
 	check("explanation", (a.Explain(v) == "") == inA)

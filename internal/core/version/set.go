@@ -186,6 +186,19 @@ func (s Set) Intersect(t Set) Set {
 	return s.zip(t, intersect)
 }
 
+// Overlaps tells whether some version is in both. It allocates nothing.
+func (s Set) Overlaps(t Set) bool {
+	if s.scheme != t.scheme {
+		return false
+	}
+	for c := range schemes[s.scheme].classes {
+		if meet(s.list(c), t.list(c), c) {
+			return true
+		}
+	}
+	return false
+}
+
 // zip makes a set of what op makes of the lists of each class.
 func (s Set) zip(t Set, op func(a, b []Interval, c class) []Interval) Set {
 	out := Set{scheme: s.scheme}

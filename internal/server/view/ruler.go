@@ -91,10 +91,10 @@ func (v *View) columns(s assess.Subject) []*catalogue.Line {
 	mark := func(i int) { low, high, marked[lines[i]] = min(low, i), max(high, i), true }
 	for i, l := range lines {
 		for _, a := range s.Claims {
-			if !a.Judges() || a.Set.Intersect(l.Set()).IsEmpty() {
+			if !a.Judges() || !a.Set.Overlaps(l.Set()) {
 				continue
 			}
-			if a.Role == claim.Pin || i == 0 || a.Set.Intersect(lines[i-1].Set()).IsEmpty() {
+			if a.Role == claim.Pin || i == 0 || !a.Set.Overlaps(lines[i-1].Set()) {
 				mark(i)
 			}
 		}
