@@ -69,7 +69,7 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 	}
 	defer tree.Close()
 	out.Ref, out.Commit, out.Notice = tree.Ref, tree.Commit, tree.Notice
-	o := claim.Options{WorkingTree: tree.Commit == "", Rules: r.Rules, Name: l.Name, Remember: files}
+	o := claim.Options{WorkingTree: tree.Commit == "", Rules: r.Rules, Name: l.Name, Remember: files, Stop: ctx.Done()}
 	source, watched := fs.FS(tree.FS), (*repo.Watched)(nil)
 	if files != nil {
 		if watched = tree.Watch(r.Memory.Now()); watched != nil {

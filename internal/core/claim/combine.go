@@ -109,16 +109,32 @@ func (p *pass) definition(name string, s scanned) (named, string, bool) {
 		if s.Parent == "" {
 			return named{}, "", false
 		}
-		parent := path.Join(path.Dir(s.file), s.Parent)
-		at := slices.IndexFunc(p.scans, func(o scanned) bool {
-			return o.Names != nil && (o.file == parent || path.Dir(o.file) == parent)
-		})
-		if at < 0 {
+		at, ok := p.defining()[path.Join(path.Dir(s.file), s.Parent)]
+		if !ok {
 			return named{}, "", false
 		}
 		s = p.scans[at]
 	}
 	return named{}, "", false
+}
+
+// defining finds the files that define names, by their path and by their folder's.
+func (p *pass) defining() map[string]int {
+	if p.definers != nil {
+		return p.definers
+	}
+	p.definers = map[string]int{}
+	for i, s := range p.scans {
+		if s.Names == nil {
+			continue
+		}
+		for _, at := range []string{s.file, path.Dir(s.file)} {
+			if _, taken := p.definers[at]; !taken {
+				p.definers[at] = i
+			}
+		}
+	}
+	return p.definers
 }
 
 // workspaces lets the settings of a workspace file hold in the folders it lists.

@@ -71,13 +71,6 @@ func parse(name string, data []byte, s selectors) (doc document, err error) {
 	return formats[name].parse(data, s)
 }
 
-// position gives line and column (from 1, in bytes) of an offset.
-func position(data []byte, offset int) (line, column int) {
-	offset = min(max(offset, 0), len(data))
-	line = bytes.Count(data[:offset], []byte{'\n'}) + 1
-	return line, offset - bytes.LastIndexByte(data[:offset], '\n')
-}
-
 var bom = []byte("\xef\xbb\xbf")
 
 // decode gives a file's text as UTF-8 without a byte order mark and with line feeds alone

@@ -3,11 +3,15 @@ package claim_test
 import (
 	"fmt"
 	"io/fs"
+	"strconv"
 	"strings"
 	"testing"
 	"testing/fstest"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/core/claim"
 )
 
 // hostile are files that want to hurt the reader. Each stands beside a good one, which
@@ -76,6 +80,12 @@ var hostile = map[string]map[string]string{
 	"a variable that names itself":   {".gitlab-ci.yml": "variables:\n  A: $A$A\nimage: node:$A\n"},
 	"variables in a circle":          {".gitlab-ci.yml": "variables: {A: $B$B, B: $A$A}\nimage: node:$A\n"},
 	"a matrix without end":           {".github/workflows/a.yml": "jobs:\n  a:\n    strategy:\n      matrix:\n        node: [" + strings.Repeat("20, ", 20_000) + "22]\n"},
+	"a matrix as large as a file":    {".github/workflows/a.yml": "jobs:\n  a:\n    strategy:\n      matrix:\n        node: [" + strings.Repeat("2, 3, 4, ", 150_000) + "22]\n"},
+	"a long line that is not ASCII":  {".github/workflows/a.yml": "jobs:\n  a:\n    strategy:\n      matrix:\n        node: [" + strings.Repeat("ß, ", 100_000) + "22]\n"},
+	"TOML of endless tables":         {"Cargo.toml": endless("[t#]\na = 1\n", 100_000) + "[package]\nrust-version = '1.80'\n"},
+	"TOML of endless keys":           {"Cargo.toml": "[package]\n" + endless("a# = 1\n", 100_000)},
+	"TOML of endless tables within":  {"Cargo.toml": endless("[a.b.t#]\n", 100_000)},
+	"TOML of one endless table":      {"Cargo.toml": "a = {" + endless("t# = 1, ", 100_000) + "b = 1}\n"},
 	"a container of one line":        {"Dockerfile": "FROM " + strings.Repeat("a/", 200_000) + "node:20"},
 	"a container that never ends":    {"Dockerfile": "RUN a \\\n" + strings.Repeat("FROM node:1 \\\n", 20_000)},
 	"an open here-document":          {"Dockerfile": "RUN <<EOF\nFROM node:1\n"},
@@ -155,6 +165,55 @@ func TestHostileFiles(t *testing.T) {
 	}
 }
 
+// TestFilesOfEndlessClaims: the first ones are kept, and that there are more is said once.
+func TestFilesOfEndlessClaims(t *testing.T) {
+	many := strings.Repeat("20, ", 30_000)
+	steps := strings.Repeat("      - with: {node-version: '${{ matrix.version }}'}\n", 5_000)
+	for name, file := range map[string]string{
+		"values":     "jobs:\n  a:\n    strategy:\n      matrix:\n        node: [" + many + "22]\n",
+		"references": "jobs:\n  a:\n    strategy:\n      matrix:\n        version: [" + many + "22]\n    steps:\n" + steps,
+		"a block":    "node-version: |\n" + strings.Repeat("  20\n", 30_000),
+	} {
+		got := newReader(t).Read(tree(map[string]string{".github/workflows/a.yml": file}))
+		assert.Len(t, got.Claims, claim.MaxClaims, name)
+		require.Len(t, got.Problems, 1, name)
+		assert.Contains(t, got.Problems[0].Reason, "after 10000 of them the rest is left out", name)
+	}
+}
+
+// TestRulesTooLargeToRead are told of, not passed over.
+func TestRulesTooLargeToRead(t *testing.T) {
+	got := newReader(t).Read(tree(map[string]string{".wexo.yaml": endless("# rule #\n", 10_000), ".node-version": "22\n"}))
+	require.Len(t, got.Problems, 1)
+	assert.Equal(t, ".wexo.yaml", got.Problems[0].File)
+	assert.Contains(t, got.Problems[0].Reason, "no more than 64 KB are read")
+	assert.Len(t, got.Claims, 1)
+}
+
+// TestDemandsWithoutEnd: some are enough to tell that nothing satisfies them.
+func TestDemandsWithoutEnd(t *testing.T) {
+	packages := endless(`"node_modules/k#":{"engines":{"node":"1.2.# || 99.1.#"}},`, 30_000)
+	got := newReader(t).Read(tree(map[string]string{"package-lock.json": `{"lockfileVersion":3,"packages":{` + packages + `"":{}}}`}))
+	require.Len(t, got.Problems, 1)
+	assert.Contains(t, got.Problems[0].Reason, "demand Node.js in more than 500 ways")
+	var locked *claim.Locked
+	for _, c := range got.Claims {
+		if c.Tool == "node" {
+			locked = c.Locked
+		}
+	}
+	require.NotNil(t, locked)
+	assert.Len(t, locked.By, 2, "two of them contradict each other")
+}
+
+// TestStopping ends a reading where it stands.
+func TestStopping(t *testing.T) {
+	stop := make(chan struct{})
+	close(stop)
+	got := newReader(t).ReadTree(tree(map[string]string{".node-version": "22\n", "web/.node-version": "24\n"}), claim.Options{Stop: stop})
+	assert.Empty(t, got.Claims)
+}
+
 // TestDeepAndWideTrees: limits keep a strange tree from costing more than itself.
 func TestDeepAndWideTrees(t *testing.T) {
 	files := map[string]string{".node-version": "22\n", strings.Repeat("d/", 60) + "package.json": "{}"}
@@ -192,4 +251,13 @@ func TestUnreadableFoldersAndFiles(t *testing.T) {
 	}
 	assert.ElementsMatch(t, []string{"bad: this account may not read it", "package.json: input/output error"}, reasons)
 	assert.Len(t, got.Claims, 1)
+}
+
+// endless repeats a text, each time with another number in place of #.
+func endless(text string, n int) string {
+	var b strings.Builder
+	for i := range n {
+		b.WriteString(strings.ReplaceAll(text, "#", strconv.Itoa(i)))
+	}
+	return b.String()
 }

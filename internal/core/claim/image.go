@@ -102,7 +102,7 @@ var variable = regexp.MustCompile(`\$\{([A-Za-z_]\w*)(:?[-+?][^}]*)?\}|\$([A-Za-
 // definition that it used. A variable that nothing defines is left as it stands.
 func substitute(text string, lookup func(name string) (value, bool)) (string, *given) {
 	var from *given
-	if lookup == nil || !strings.ContainsAny(text, "$<") {
+	if lookup == nil || len(text) > maxText || !strings.ContainsAny(text, "$<") {
 		return text, nil
 	}
 	for range 4 {
@@ -121,13 +121,16 @@ func substitute(text string, lookup func(name string) (value, bool)) (string, *g
 			}
 			return ref
 		})
-		if next == text || len(next) > 1024 {
+		if next == text || len(next) > maxText {
 			break
 		}
 		text = next
 	}
 	return text, from
 }
+
+// maxText is the longest text in which variables are replaced, in bytes.
+const maxText = 1024
 
 // toolKey finds the tool of a key such as node-version, PYTHON_VERSION or jdkVersion.
 func (s *scanning) toolKey(key string) (*catalogue.Tool, bool) {

@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"fmt"
 	"strings"
 
 	"wexo/internal/core/catalogue"
@@ -13,6 +14,10 @@ type demanded struct {
 	offset int
 	set    version.Set
 }
+
+// maxDemands is how many different demands of one lock file are taken together. Real ones
+// have some dozens.
+const maxDemands = 500
 
 // locked takes the demands of a lock file's dependencies together into one bound. The
 // claim stands at the demand that narrows it most.
@@ -35,6 +40,10 @@ func (s *scanning) locked(found catalogue.Found, doc document) {
 			continue
 		}
 		i, seen := distinct[raw]
+		if !seen && len(list) == maxDemands {
+			s.unreadable(fmt.Errorf("its dependencies demand %s in more than %d ways; the others are left out", tool.Title, maxDemands))
+			break
+		}
 		if !seen {
 			w, err := wantText(tool, rule.Dialect, rule.Reading, raw)
 			if err != nil { // a demand that its own tool could not read either
@@ -58,7 +67,7 @@ func (s *scanning) locked(found catalogue.Found, doc document) {
 	c.Locked = &Locked{Demands: demands, Range: all.Canonical()}
 	for _, i := range by {
 		d := list[i].Demand
-		d.Line, d.Column = position(s.data, list[i].offset)
+		d.Line, d.Column = s.position(list[i].offset)
 		c.Locked.By = append(c.Locked.By, d)
 	}
 	s.add(c)

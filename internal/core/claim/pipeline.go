@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"bytes"
 	"path"
 	"slices"
 	"strings"
@@ -114,6 +115,9 @@ func (p *pipeline) matrix(n *node) {
 // walk looks at every key of the file.
 func (p *pipeline) walk(n *node, above []string) {
 	for _, c := range n.children {
+		if p.full {
+			return
+		}
 		path := append(slices.Clip(above), c.key)
 		switch c.key {
 		case "image", "container":
@@ -175,6 +179,9 @@ func (p *pipeline) images(n *node) {
 		name := m[1] + m[3] + m[4] + m[5] + m[6]
 		if list := p.lookup(name); len(list) > 1 {
 			for _, v := range list {
+				if !p.more() {
+					return
+				}
 				one := func(string) (value, bool) {
 					return value{text: v.text, offset: v.offset, number: v.number}, v.kind == scalarNode
 				}
@@ -193,7 +200,9 @@ func (p *pipeline) images(n *node) {
 func (p *pipeline) versions(tool *catalogue.Tool, n *node) {
 	if n.kind == listNode {
 		for _, c := range n.children {
-			p.version(tool, c, nil, n.key)
+			if !p.version(tool, c, n.key) {
+				return
+			}
 		}
 		return
 	}
@@ -201,15 +210,22 @@ func (p *pipeline) versions(tool *catalogue.Tool, n *node) {
 	if m == nil {
 		lines := strings.Split(n.text, "\n")
 		if len(lines) == 1 {
-			p.version(tool, n, nil, "")
+			p.version(tool, n, "")
 			return
 		}
+		from := n.offset
 		for _, line := range lines { // a block of several versions
-			if line = strings.TrimSpace(line); line != "" {
-				at := *n
-				at.text = line
-				at.offset += max(strings.Index(string(p.data[n.offset:]), line), 0)
-				p.version(tool, &at, nil, n.key)
+			if line = strings.TrimSpace(line); line == "" {
+				continue
+			}
+			at := *n
+			at.text = line
+			if i := bytes.Index(p.data[from:], []byte(line)); i >= 0 {
+				at.offset = from + i
+				from = at.offset + len(line)
+			}
+			if !p.version(tool, &at, n.key) {
+				return
 			}
 		}
 		return
@@ -221,16 +237,19 @@ func (p *pipeline) versions(tool *catalogue.Tool, n *node) {
 		if len(list) > 1 {
 			group = name
 		}
-		if whole := strings.TrimSpace(n.text); whole == m[0] {
-			p.version(tool, v, &given{name, v.offset}, group)
+		if whole := strings.TrimSpace(n.text); whole == m[0] && !p.version(tool, v, group) {
+			return
 		}
 	}
 }
 
-// version adds one version that is set up.
-func (p *pipeline) version(tool *catalogue.Tool, n *node, from *given, group string) {
+// version adds one version that is set up, and tells whether more are wanted.
+func (p *pipeline) version(tool *catalogue.Tool, n *node, group string) bool {
+	if !p.more() {
+		return false
+	}
 	if n.kind != scalarNode || !setUp(tool, n.text) {
-		return
+		return true
 	}
 	v := value{text: n.text, offset: n.offset, number: n.number}
 	c := p.claim(tool, Setup, v, "plain", p.holds)
@@ -239,6 +258,7 @@ func (p *pipeline) version(tool *catalogue.Tool, n *node, from *given, group str
 		c.Dialect = tool.SetupDialect
 	}
 	p.add(c)
+	return true
 }
 
 // setUp tells whether a text can be a version of the tool, or a range of them.
@@ -307,7 +327,9 @@ func (p *pipeline) matrixTool(key string, values []*node) {
 		}
 	}
 	for _, v := range values {
-		p.version(tool, v, nil, "matrix."+strings.ToLower(key))
+		if !p.version(tool, v, "matrix."+strings.ToLower(key)) {
+			return
+		}
 	}
 }
 
@@ -324,14 +346,14 @@ func (p *pipeline) languages(root *node) {
 		}
 		switch c.kind {
 		case scalarNode:
-			p.version(tool, c, nil, "")
+			p.version(tool, c, "")
 		case listNode:
 			group := ""
 			if len(c.children) > 1 {
 				group = c.key
 			}
 			for _, v := range c.children {
-				p.version(tool, v, nil, group)
+				p.version(tool, v, group)
 			}
 		}
 	}
@@ -426,6 +448,6 @@ func (p *pipeline) features(root *node) {
 				continue
 			}
 		}
-		p.version(tool, v, nil, "")
+		p.version(tool, v, "")
 	}
 }

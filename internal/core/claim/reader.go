@@ -14,11 +14,12 @@ import (
 
 // Limits of reading. A file or tree beyond them costs only itself.
 const (
-	MaxKnown = 8 << 20  // bytes of a known file; lock files are long
-	MaxShape = 64 << 10 // bytes of a file that is looked at for its shape
-	MaxDepth = 40       // folders below the root
-	MaxFiles = 500_000  // files of one repository
-	maxDot   = 3        // folders below a dot-folder
+	MaxKnown  = 8 << 20  // bytes of a known file; lock files are long
+	MaxShape  = 64 << 10 // bytes of a file that is looked at for its shape
+	MaxDepth  = 40       // folders below the root
+	MaxFiles  = 500_000  // files of one repository
+	MaxClaims = 10_000   // of one file
+	maxDot    = 3        // folders below a dot-folder
 )
 
 // Reader reads repositories with one catalogue. It may be used from several goroutines.
@@ -88,6 +89,17 @@ type Options struct {
 	Name        string
 	// Remember keeps what files said, to be given again when a file is the same; nil keeps nothing.
 	Remember *Memory
+	// Stop ends the reading early, when it is closed; nil never does.
+	Stop <-chan struct{}
+}
+
+func (o Options) stopped() bool {
+	select {
+	case <-o.Stop:
+		return true
+	default:
+		return false
+	}
 }
 
 // pass is one reading under way.
@@ -99,6 +111,8 @@ type pass struct {
 	scans   []scanned
 	uses    []Use
 	reading Reading
+
+	definers map[string]int // files that define names, as places in scans; made when asked for
 }
 
 // scanned is a file with what it says by itself.
@@ -136,6 +150,9 @@ func (p *pass) list(folder string) ([]fs.DirEntry, bool) {
 }
 
 func (p *pass) folder(folder string, depth int) {
+	if p.stopped() {
+		return
+	}
 	entries, ok := p.list(folder)
 	if !ok {
 		return
@@ -149,6 +166,8 @@ func (p *pass) folder(folder string, depth int) {
 		case e.IsDir():
 			p.enter(folder, name, depth, entries)
 		case p.reading.Files >= MaxFiles:
+			return
+		case p.stopped():
 			return
 		default:
 			p.reading.Files++

@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"io/fs"
 	"path"
 	"strings"
 
@@ -152,8 +153,12 @@ const RulesFile = ".wexo.yaml"
 // ownRules reads the repository's rules. Bad ones are a problem of their file; the
 // repository is read all the same.
 func (p *pass) ownRules() {
+	if _, err := fs.Lstat(p.tree, RulesFile); err != nil { // not there; a folder that cannot be listed says so itself
+		return
+	}
 	data, err := readLimited(p.tree, RulesFile, MaxShape)
 	if err != nil {
+		p.problem("", RulesFile, err)
 		return
 	}
 	text, err := decode(data)

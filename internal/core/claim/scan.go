@@ -2,6 +2,7 @@ package claim
 
 import (
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -33,8 +34,11 @@ type scanning struct {
 	file   string
 	folder string // where it stands, for problems
 	data   []byte
+	lines  []int // where its lines begin, once somebody asked
 	parsed map[string]document
 	failed bool
+	looked int  // values that may be versions
+	full   bool // no more of them are looked at
 	seen   map[spot]bool
 	out    *scan
 }
@@ -123,11 +127,11 @@ func (s *scanning) rule(found catalogue.Found, doc document) {
 }
 
 func (s *scanning) claim(tool *catalogue.Tool, role Role, v value, dialect, folder string) Claim {
-	line, column := position(s.data, v.offset)
+	line, column := s.position(v.offset)
 	c := Claim{Tool: tool.Name, Role: role, Raw: v.text, Dialect: dialect, Folder: folder, File: s.file,
 		Line: line, Column: column, Recognised: Standard, Certainty: High}
 	if v.given != nil {
-		line, column := position(s.data, v.given.offset)
+		line, column := s.position(v.given.offset)
 		c.Given = &Place{v.given.name, s.file, line, column}
 	}
 	if v.number != "" {
@@ -147,7 +151,28 @@ func (s *scanning) add(c Claim) {
 		s.seen = map[spot]bool{}
 	}
 	s.seen[at] = true
+	if len(s.out.Claims) == MaxClaims {
+		s.looked = maxLooks
+		s.more()
+		return
+	}
 	s.out.Claims = append(s.out.Claims, c)
+}
+
+// maxLooks is how many values of one file are looked at that may be versions.
+const maxLooks = 10 * MaxClaims
+
+// more counts a value that may be a version, and tells whether it is to be looked at: a
+// file of endless values costs only itself.
+func (s *scanning) more() bool {
+	if s.full {
+		return false
+	}
+	if s.looked++; s.looked > maxLooks {
+		s.full = true
+		s.unreadable(fmt.Errorf("it holds more versions than anybody needs; after %d of them the rest is left out", len(s.out.Claims)))
+	}
+	return !s.full
 }
 
 // apply gives the values that a rule finds: those of its first selector that finds any,
@@ -322,7 +347,7 @@ func (s *scanning) variables() {
 
 func (s *scanning) define(name string, list []value) {
 	if len(list) > 0 && len(list[0].text) < 256 {
-		line, column := position(s.data, list[0].offset)
+		line, column := s.position(list[0].offset)
 		s.out.Names[name] = named{list[0].text, line, column}
 	}
 }

@@ -111,7 +111,7 @@ func (s *scanning) named(name string, lines []textLine) {
 	}
 	c := s.shapeClaim(tool, words[0], first.offset, High, "the file's name says "+tool.Title)
 	if _, err := c.Want(tool); err != nil {
-		line, column := position(s.data, first.offset)
+		line, column := s.position(first.offset)
 		s.out.Problems = append(s.out.Problems, Problem{Kind: Unreadable, Folder: s.folder, File: s.file, Line: line, Column: column, Raw: clip(first.text),
 			Reason: fmt.Sprintf("it should hold one %s version, and %q is none", tool.Title, clip(first.text))})
 		return
@@ -142,7 +142,7 @@ func (s *scanning) bare(line textLine) {
 		}
 	}
 	if len(line.text) <= 64 {
-		at, column := position(s.data, line.offset)
+		at, column := s.position(line.offset)
 		s.out.Bare = &bare{line.text, at, column}
 	}
 }
@@ -272,13 +272,13 @@ func keptText(text string) string {
 }
 
 func (s *scanning) shapeClaim(tool *catalogue.Tool, raw string, offset int, certainty, why string) Claim {
-	line, column := position(s.data, offset)
+	line, column := s.position(offset)
 	return Claim{Tool: tool.Name, Role: Pin, Raw: raw, Dialect: tool.Dialect, Folder: s.folder, File: s.file,
 		Line: line, Column: column, Recognised: Shape, Certainty: certainty, Why: why}
 }
 
 func (s *scanning) unclaimed(at textLine, reason, tool string) {
-	line, column := position(s.data, at.offset)
+	line, column := s.position(at.offset)
 	s.out.Problems = append(s.out.Problems, Problem{Unclaimed, s.folder, s.file, line, column, clip(at.text), reason, settle(s.file, tool)})
 }
 

@@ -1,55 +1,95 @@
 package claim
 
 import (
+	"cmp"
 	"errors"
+	"fmt"
 	"strings"
 
 	"github.com/pelletier/go-toml/v2"
 	"github.com/pelletier/go-toml/v2/unstable"
 )
 
+// maxKeys is how many keys one TOML table may hold: the library compares each with all
+// before it.
+const maxKeys = 10_000
+
 // parseTOML reads TOML.
 func parseTOML(data []byte, s selectors) (document, error) {
 	if err := checkNesting(data); err != nil {
 		return nil, err
 	}
-	var whole map[string]any
-	if err := toml.Unmarshal(data, &whole); err != nil {
-		var broken *toml.DecodeError
-		if errors.As(err, &broken) {
-			line, column := broken.Position()
-			return nil, &syntaxError{line, column, "broken TOML: " + strings.TrimPrefix(broken.Error(), "toml: ")}
-		}
-		return nil, &syntaxError{1, 1, err.Error()}
+	root, err := tomlTree(data)
+	var tooMany *syntaxError
+	if errors.As(err, &tooMany) {
+		return nil, err
 	}
-	root := &node{kind: mappingNode}
-	p := unstable.Parser{}
-	p.Reset(data)
-	table := root
-	for p.NextExpression() {
-		e := p.Expression()
-		keys := tomlKeys(e.Key())
-		switch e.Kind {
-		case unstable.Table:
-			table = tomlTable(root, keys)
-		case unstable.ArrayTable:
-			last := len(keys) - 1
-			table = tomlAppend(tomlTable(root, keys[:last]), keys[last])
-		case unstable.KeyValue:
-			last := len(keys) - 1
-			tomlTable(table, keys[:last]).put(keys[last], tomlNode(&p, e.Value()))
-		}
+	if brokenErr := checkTOML(data); brokenErr != nil {
+		return nil, brokenErr
 	}
-	return &treeDocument{root: root, selectors: s}, p.Error()
+	return &treeDocument{root: root, selectors: s}, err
 }
 
-// tomlTable goes down the keys and makes the tables that are not there yet.
-func tomlTable(at *node, keys []string) *node {
+// checkTOML finds what is wrong with a text, also where every line by itself is right.
+func checkTOML(data []byte) error {
+	var whole map[string]any
+	err := toml.Unmarshal(data, &whole)
+	var broken *toml.DecodeError
+	if errors.As(err, &broken) {
+		line, column := broken.Position()
+		return &syntaxError{line, column, "broken TOML: " + strings.TrimPrefix(broken.Error(), "toml: ")}
+	}
+	if err != nil {
+		return &syntaxError{1, 1, err.Error()}
+	}
+	return nil
+}
+
+// tomlReader builds a tree of an expression at a time.
+type tomlReader struct {
+	parser unstable.Parser
+	data   []byte
+	at     int // offset of the expression
+	err    error
+}
+
+func tomlTree(data []byte) (*node, error) {
+	r := &tomlReader{data: data}
+	r.parser.Reset(data)
+	root := &node{kind: mappingNode}
+	table := root
+	for r.err == nil && r.parser.NextExpression() {
+		e := r.parser.Expression()
+		keys := tomlKeys(e.Key())
+		last := len(keys) - 1
+		r.at = int(e.Raw.Offset)
+		switch e.Kind {
+		case unstable.Table:
+			table = r.table(root, keys)
+		case unstable.ArrayTable:
+			table = r.append(r.table(root, keys[:last]), keys[last])
+		case unstable.KeyValue:
+			r.put(r.table(table, keys[:last]), keys[last], r.node(e.Value()))
+		}
+	}
+	return root, cmp.Or(r.err, r.parser.Error())
+}
+
+func (r *tomlReader) put(in *node, key string, value *node) {
+	in.put(key, value)
+	if len(in.children) > maxKeys && r.err == nil {
+		line, column := position(r.data, r.at)
+		r.err = &syntaxError{line, column, fmt.Sprintf("one table holds more than %d keys", maxKeys)}
+	}
+}
+
+// table goes down the keys and makes the tables that are not there yet.
+func (r *tomlReader) table(at *node, keys []string) *node {
 	for _, key := range keys {
 		next := at.child(key)
 		if next == nil {
 			next = &node{kind: mappingNode}
-			at.put(key, next)
+			r.put(at, key, next)
 		}
 		if next.kind == listNode && len(next.children) > 0 {
 			next = next.children[len(next.children)-1]
@@ -59,18 +99,18 @@ func tomlTable(at *node, keys []string) *node {
 	return at
 }
 
-func tomlAppend(at *node, key string) *node {
+func (r *tomlReader) append(at *node, key string) *node {
 	list := at.child(key)
 	if list == nil {
 		list = &node{kind: listNode}
-		at.put(key, list)
+		r.put(at, key, list)
 	}
 	table := &node{kind: mappingNode}
 	list.children = append(list.children, table)
 	return table
 }
 
-func tomlNode(p *unstable.Parser, v *unstable.Node) *node {
+func (r *tomlReader) node(v *unstable.Node) *node {
 	n := &node{offset: int(v.Raw.Offset)}
 	switch v.Kind {
 	case unstable.InlineTable:
@@ -78,20 +118,20 @@ func tomlNode(p *unstable.Parser, v *unstable.Node) *node {
 		for i := v.Children(); i.Next(); {
 			if child := i.Node(); child.Kind == unstable.KeyValue {
 				keys := tomlKeys(child.Key())
-				tomlTable(n, keys[:len(keys)-1]).put(keys[len(keys)-1], tomlNode(p, child.Value()))
+				r.put(r.table(n, keys[:len(keys)-1]), keys[len(keys)-1], r.node(child.Value()))
 			}
 		}
 	case unstable.Array:
 		n.kind = listNode
 		for i := v.Children(); i.Next(); {
 			if child := i.Node(); child.Kind != unstable.Comment {
-				n.children = append(n.children, tomlNode(p, child))
+				n.children = append(n.children, r.node(child))
 			}
 		}
 	case unstable.String:
 		n.quoted = true
 		n.text = string(v.Data)
-		raw := string(p.Raw(v.Raw))
+		raw := string(r.parser.Raw(v.Raw))
 		for _, quote := range []string{`"""`, `'''`, `"`, `'`} {
 			if strings.HasPrefix(raw, quote) {
 				n.offset += len(quote)

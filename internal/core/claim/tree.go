@@ -20,7 +20,11 @@ type node struct {
 	quoted   bool
 	number   string // what an unquoted scalar is as a number, where that is written otherwise
 	children []*node
+	index    map[string]*node // of a mapping of many keys, once one was looked for
 }
+
+// manyKeys is from how many keys on a mapping is worth an index.
+const manyKeys = 32
 
 type nodeKind uint8
 
@@ -36,12 +40,25 @@ func (n *node) child(key string) *node {
 	if n == nil || n.kind != mappingNode {
 		return nil
 	}
+	if len(n.children) > manyKeys {
+		return n.indexed()[key]
+	}
 	for i := len(n.children) - 1; i >= 0; i-- {
 		if n.children[i].key == key {
 			return n.children[i]
 		}
 	}
 	return nil
+}
+
+func (n *node) indexed() map[string]*node {
+	if n.index == nil {
+		n.index = make(map[string]*node, len(n.children))
+		for _, c := range n.children {
+			n.index[c.key] = c
+		}
+	}
+	return n.index
 }
 
 // below follows keys parted by slashes.
@@ -56,6 +73,9 @@ func (n *node) below(keys string) *node {
 func (n *node) put(key string, value *node) {
 	value.key = key
 	n.children = append(n.children, value)
+	if n.index != nil {
+		n.index[key] = value
+	}
 }
 
 // treeDocument is a document of mappings, lists and scalars.

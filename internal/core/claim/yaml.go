@@ -8,7 +8,6 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
-	"unicode/utf8"
 
 	"go.yaml.in/yaml/v3"
 )
@@ -22,7 +21,7 @@ func parseYAML(data []byte, s selectors) (document, error) {
 		return nil, err
 	}
 	d := &treeDocument{root: &node{kind: nullNode}, selectors: s}
-	r := yamlReader{lines: lineStarts(data), data: data}
+	r := yamlReader{places: characters{data: data, starts: lineStarts(data)}, data: data}
 	decoder := yaml.NewDecoder(bytes.NewReader(data))
 	for n := range maxDocuments {
 		var doc yaml.Node
@@ -64,9 +63,9 @@ func yamlError(err error) error {
 
 // yamlReader turns the library's nodes into ours and counts them.
 type yamlReader struct {
-	data  []byte
-	lines []int
-	count int
+	data   []byte
+	places characters
+	count  int
 }
 
 func (r *yamlReader) node(y *yaml.Node, depth int) (*node, error) {
@@ -148,28 +147,4 @@ func (r *yamlReader) scalar(y *yaml.Node) *node {
 }
 
 // offset is a node's place in bytes; the library counts columns in characters.
-func (r *yamlReader) offset(y *yaml.Node) int {
-	if y.Line < 1 || y.Line > len(r.lines) {
-		return 0
-	}
-	at := r.lines[y.Line-1]
-	for range y.Column - 1 {
-		if at >= len(r.data) {
-			break
-		}
-		_, size := utf8.DecodeRune(r.data[at:])
-		at += size
-	}
-	return at
-}
-
-// lineStarts are the offsets at which lines begin.
-func lineStarts(data []byte) []int {
-	out := []int{0}
-	for i, c := range data {
-		if c == '\n' {
-			out = append(out, i+1)
-		}
-	}
-	return out
-}
+func (r *yamlReader) offset(y *yaml.Node) int { return r.places.offset(y.Line, y.Column) }

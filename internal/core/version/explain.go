@@ -154,21 +154,22 @@ func combinations(n, k int) int {
 	return out
 }
 
-// irreducible leaves out every set without which the others still contradict each other.
+// irreducible picks sets of which none can be left out. The set that leaves nothing when
+// all before it hold is needed; with it the same is asked of those before.
 func irreducible(sets []Set, among []int) []int {
-	for n := 0; n < len(among); {
-		rest := slices.Delete(slices.Clone(among), n, n+1)
-		together := All(sets[among[0]].scheme)
-		for _, i := range rest {
-			together = together.Intersect(sets[i])
-		}
-		if together.IsEmpty() {
-			among = rest
-		} else {
-			n++
+	var out []int
+	within := All(sets[among[0]].scheme)
+	for !within.IsEmpty() {
+		together := within
+		for n, i := range among {
+			if together = together.Intersect(sets[i]); together.IsEmpty() {
+				out, among, within = append(out, i), among[:n], within.Intersect(sets[i])
+				break
+			}
 		}
 	}
-	return among
+	slices.Sort(out)
+	return out
 }
 
 // distinct are the indexes of sets that are not equal to an earlier one.
