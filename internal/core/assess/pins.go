@@ -232,21 +232,25 @@ func (j *judge) floating(s Subject) {
 }
 
 // disagree reports pins of one folder that admit no common version, or that lead to
-// different installations on a machine.
+// different installations on a machine: each pin beside the first that it disagrees with.
 func (j *judge) disagree(s Subject) {
 	pins := s.Pins()
-	for i, a := range pins {
-		for _, b := range pins[i+1:] {
-			if unreadable(a) || unreadable(b) {
-				continue
-			}
-			if !a.Set.Overlaps(b.Set) || a.Vendor != b.Vendor && a.Vendor != "" && b.Vendor != "" {
-				j.apart(s, a, b)
-			} else {
-				j.picksDiffer(s, a, b)
+	pins = slices.DeleteFunc(pins, unreadable)
+	for n := range pins {
+		for i := range pins[:n] {
+			if j.disagreeing(s, &pins[i], &pins[n]) {
+				break
 			}
 		}
 	}
+}
+
+func (j *judge) disagreeing(s Subject, a, b *resolve.Asked) bool {
+	if !a.Set.Overlaps(b.Set) || a.Vendor != b.Vendor && a.Vendor != "" && b.Vendor != "" {
+		j.apart(s, *a, *b)
+		return true
+	}
+	return j.picksDiffer(s, *a, *b)
 }
 
 // unreadable tells a pin whose set says nothing.
@@ -273,7 +277,7 @@ func (j *judge) apart(s Subject, a, b resolve.Asked) {
 
 // picksDiffer reports two pins that share versions, where the newest installed one of
 // each is not the same.
-func (j *judge) picksDiffer(s Subject, a, b resolve.Asked) {
+func (j *judge) picksDiffer(s Subject, a, b resolve.Asked) bool {
 	var machines []string
 	var first, second string
 	for _, m := range j.in.Machines {
@@ -287,12 +291,13 @@ func (j *judge) picksDiffer(s Subject, a, b resolve.Asked) {
 		machines = append(machines, m.Name())
 	}
 	if machines == nil {
-		return
+		return false
 	}
 	j.report(Finding{Class: ClaimsDisagree, Folder: s.PinFolder, Tool: s.Tool.Name, Machines: machines,
 		Message: fmt.Sprintf("%s asks for %s and %s for %s; on %s the first leads to %s and the second to %s. Which one runs depends on the program that reads the file.",
 			at(a), asks(s, a), at(b), asks(s, b), machines[0], first, second),
 		Evidence: evidence(a, b), Remedy: fmt.Sprintf("Keep one of the two, or write the same version in %s and %s.", at(a), at(b))}, "")
+	return true
 }
 
 // bounds reports chosen versions outside a bound, and bounds that the pin cannot meet.

@@ -1,6 +1,7 @@
 package assess_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -52,6 +53,21 @@ func TestSetupsAndPins(t *testing.T) {
 			assert.Contains(t, found[0].Message, c.says)
 		})
 	}
+}
+
+// TestManyPins: each pin is reported beside the first it disagrees with, not beside all.
+func TestManyPins(t *testing.T) {
+	var pins []string
+	for _, f := range of(judge(t, map[string]string{".a-beds": "node 18\n", ".b-beds": "node 20\n", ".c-beds": "node 20.1\n", ".d-beds": "node 24\n"}, day, bench()), assess.ClaimsDisagree) {
+		pins = append(pins, f.Evidence[0].File+" "+f.Evidence[1].File)
+	}
+	assert.ElementsMatch(t, []string{".a-beds .b-beds", ".a-beds .c-beds", ".a-beds .d-beds"}, pins)
+
+	lines := strings.Builder{}
+	for i := range 2000 {
+		fmt.Fprintf(&lines, "node 22.%d\n", i)
+	}
+	assert.Len(t, of(judge(t, map[string]string{".beds": lines.String()}, day, bench()), assess.ClaimsDisagree), 1999)
 }
 
 func TestNamedWirings(t *testing.T) {

@@ -196,12 +196,13 @@ func inOrder(s *Subject, a Asked, pins []Asked, m *inventory.Machine) (*inventor
 // together narrows a pin by the other pins of its folder, as long as something is left.
 func together(a Asked, pins []Asked) (version.Set, inventory.Build) {
 	set, build := a.Set, a.Build()
-	for _, b := range pins {
+	for i := range pins {
+		b := &pins[i]
 		if b.Err != nil || b.Unknown != "" || b.Kept {
 			continue
 		}
-		if both := set.Intersect(b.Set); !both.IsEmpty() {
-			set = both
+		if set.Overlaps(b.Set) {
+			set = set.Intersect(b.Set)
 		}
 		if build.Vendor == "" {
 			build.Vendor = b.Vendor
