@@ -4,8 +4,11 @@ package report
 
 import (
 	"fmt"
+	"runtime"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"time"
 
 	"wexo/internal/core/assess"
@@ -129,15 +132,15 @@ type Read struct {
 // Build makes the report of a survey. Lists are sorted, so that two reports can be compared.
 func Build(version string, reads []Read, in assess.Inputs) Report {
 	r := Report{Format: Format, AsOf: in.Day.Format(time.DateOnly), Wexo: version,
-		Machines: []Machine{}, Repositories: []Repository{}, Findings: []assess.Finding{},
+		Machines: []Machine{}, Findings: []assess.Finding{},
 		Summary: Summary{ByClass: map[string]int{}, BySeverity: map[string]int{}}}
 	for _, m := range in.Machines {
 		r.Machines = append(r.Machines, Machine{m.Name()})
 	}
 	reads = slices.Clone(reads)
 	slices.SortFunc(reads, func(a, b Read) int { return strings.Compare(a.Repository.Name, b.Repository.Name) })
+	r.Repositories = repositories(reads)
 	for _, read := range reads {
-		r.Repositories = append(r.Repositories, NewRepository(read))
 		r.Findings = append(r.Findings, read.Findings...)
 		r.Summary.Claims += len(read.Repository.Claims)
 	}
@@ -147,6 +150,23 @@ func Build(version string, reads []Read, in assess.Inputs) Report {
 		r.Summary.BySeverity[string(f.Severity)]++
 	}
 	return r
+}
+
+// repositories puts them into the report's form, side by side: it is a tenth of what a
+// survey takes where nothing has changed.
+func repositories(reads []Read) []Repository {
+	out := make([]Repository, len(reads))
+	var wait sync.WaitGroup
+	var next atomic.Int64
+	for range runtime.GOMAXPROCS(0) {
+		wait.Go(func() {
+			for i := int(next.Add(1)) - 1; i < len(reads); i = int(next.Add(1)) - 1 {
+				out[i] = NewRepository(reads[i])
+			}
+		})
+	}
+	wait.Wait()
+	return out
 }
 
 // NewRepository puts an assessed repository into the report's form.

@@ -1,6 +1,7 @@
-// Command bench measures Wexo beside its peers, in one run: a survey of a made estate
-// beside `git ls-files` and `find` over the same repositories, and the version algebra
-// beside two Go libraries (as Go benchmarks). It prints the table of docs/performance.md.
+// Command bench measures Wexo beside its peers, in one run: a survey of a made estate,
+// the first one and one where nothing has changed, beside what git, `rg` and `find` take to
+// list the same repositories; and the version algebra beside two Go libraries (as Go
+// benchmarks). It prints the tables of docs/performance.md.
 package main
 
 import (
