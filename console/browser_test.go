@@ -217,7 +217,7 @@ func TestMatrixByKeyboard(t *testing.T) {
 	focused := `document.activeElement.closest("[role=row]").querySelector("[role=rowheader]").innerText.split("\n")[0] + "/" + [...document.activeElement.parentElement.children].indexOf(document.activeElement)`
 	steps := []struct{ key, at string }{
 		{kb.ArrowDown, "compost-ledger/0"}, {kb.ArrowRight, "compost-ledger/1"}, {kb.ArrowUp, "bee-counter/1"}, {kb.ArrowUp, "bee-counter/1"},
-		{kb.End, "bee-counter/5"}, {kb.ArrowDown, "compost-ledger/5"}, {kb.ArrowDown, "fern-database/5"},
+		{kb.End, "bee-counter/6"}, {kb.ArrowDown, "compost-ledger/6"}, {kb.ArrowDown, "fern-database/6"},
 	}
 	for _, s := range steps {
 		b.press(s.key)
@@ -228,10 +228,10 @@ func TestMatrixByKeyboard(t *testing.T) {
 	b.sees("main", "which leads to no Python")
 	b.press(kb.Escape)
 	b.sees("h1", "Matrix")
-	b.until("focus on the cell it came from", focused+` === "fern-database/5"`)
+	b.until("focus on the cell it came from", focused+` === "fern-database/6"`)
 	b.press(kb.End)
 	b.do(chromedp.KeyEvent(kb.End, chromedp.KeyModifiers(chromedp.ModifierCtrl)))
-	b.until("the last row is reached through virtual rows", focused+` === "wood-archive/5"`)
+	b.until("the last row is reached through virtual rows", focused+` === "wood-archive/6"`)
 }
 
 func TestFiltersLiveInTheURL(t *testing.T) {
@@ -250,9 +250,22 @@ func TestFiltersLiveInTheURL(t *testing.T) {
 	b.sees("[role=rowheader]", "plant-labels")
 	b.until("the filter is still there", `document.querySelectorAll("[role=rowheader]").length === 1`)
 	b.click("button", "show all")
-	b.sees("[role=status]", "26 repositories, 5 tools")
+	b.sees("[role=status]", "26 repositories, 6 tools")
 	b.go_("/matrix?q=nothing-like-this")
 	b.sees("h2", "No repository matches")
+}
+
+// TestWhatIsReadIsExplained: where a claim's text comes from, and how to settle a file.
+func TestWhatIsReadIsExplained(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/repositories/gift-shop?tool=node")
+	for _, says := range []string{"one value of matrix.node", "written in Dockerfile:1 as NODE", "till-printer 3.1.4 demands ^20.19.0 || >=22.12.0 (line 13)"} {
+		b.sees("main table", says)
+	}
+	b.accessible("claims with notes")
+	b.go_("/findings?class=file-unclaimed")
+	b.sees("main code", "leave-out: - .zig-version")
+	b.accessible("a finding with configuration")
 }
 
 func TestLenses(t *testing.T) {

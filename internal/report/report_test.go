@@ -153,8 +153,7 @@ fern-base
   ○ file unclaimed in web/
     web/.zig-version:1 looks like a version file, but it pins zig, a tool that the catalogue does
     not know. What it asks for is not checked.
-    → Name the tool in the file (a line such as "python 3.12"), or name the file after the tool
-      (.python-version), or write in .wexo.yaml:
+    → Mend the tool's name if it is misspelt, or write in .wexo.yaml:
         # none of ours
         leave-out:
           - web/.zig-version

@@ -30,6 +30,7 @@ var shots = []shot{
 	{name: "matrix-dark", path: "/matrix?class=toolchain-missing", wait: "plant-labels", theme: "dark"},
 	{name: "repository-light", path: "/repositories/weather-mast?machine=potting-bench", wait: "Ladder"},
 	{name: "repository-dark", path: "/repositories/seed-ledger", wait: "Ladder", theme: "dark"},
+	{name: "claims-light", path: "/repositories/gift-shop?tool=node", wait: "Ladder"},
 	{name: "findings-light", path: "/findings?severity=error", wait: "first seen"},
 }
 

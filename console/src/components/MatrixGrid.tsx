@@ -220,16 +220,14 @@ function ToolCell({ cell: c }: { cell: Schemas["Cell"] | undefined }) {
   return (
     <div className="grid grid-cols-[16px_minmax(0,1fr)] gap-x-[5px]">
       <Mark kind={c.kind} className={`mt-[3px] ${severityText[c.severity]}`} silent />
-      <span className="flex min-w-0 items-baseline justify-between gap-2">
-        <span className="truncate font-mono text-mono" title={c.asked}>
-          {c.asked}
-        </span>
-        <span className={`shrink-0 text-small font-medium ${severityText[c.severity]}`}>
+      <span className="truncate font-mono text-mono" title={c.asked}>
+        {c.asked}
+      </span>
+      <span className="col-start-2 truncate text-small text-ink2" title={c.resolved}>
+        <span className={`mr-1.5 font-medium ${severityText[c.severity]}`}>
           {kind.short}
           {more}
         </span>
-      </span>
-      <span className="col-start-2 truncate text-small text-ink2" title={c.resolved}>
         {c.resolved}
       </span>
     </div>

@@ -169,7 +169,13 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
     <Panel title="Claims">
       {t.claims.length === 0 ? <p className="text-ink2">No file states a version.</p> : null}
       {t.claims.length > 0 ? (
-        <table className="w-full">
+        <table className="w-full table-fixed">
+          <colgroup>
+            <col className="w-[64px]" />
+            <col className="w-[24%]" />
+            <col />
+            <col className="w-[22%]" />
+          </colgroup>
           <thead className="sr-only">
             <tr>
               <th>Role</th>
@@ -184,7 +190,7 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
                 key={`${c.file}:${c.line}:${c.column}:${c.raw}`}
                 className="border-t border-line align-top first:border-0"
               >
-                <td className="w-[64px] py-1 text-ink2">{c.role}</td>
+                <td className="py-1 text-ink2">{c.role}</td>
                 <td className="py-1 pr-3 font-mono text-mono [overflow-wrap:anywhere]">{c.raw}</td>
                 <td className="py-1 pr-3 font-mono text-mono text-ink2 [overflow-wrap:anywhere]">
                   {placeOf(c)}
@@ -194,7 +200,7 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
                     </span>
                   ))}
                 </td>
-                <td className="py-1 text-right font-mono text-mono whitespace-nowrap text-ink2">{c.range}</td>
+                <td className="py-1 text-right font-mono text-mono text-ink2">{c.range}</td>
               </tr>
             ))}
           </tbody>

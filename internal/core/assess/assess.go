@@ -109,7 +109,14 @@ func (j *judge) problems() {
 			f.Class = FileUnclaimed
 			f.Message = where + " looks like a version file, but " + p.Reason + ". What it asks for is not checked."
 			f.Remedy = "Name the tool in the file (a line such as \"python 3.12\"), or name the file after the tool (.python-version), or write in .wexo.yaml:"
+			if p.Stranger {
+				f.Remedy = "Mend the tool's name if it is misspelt, or write in .wexo.yaml:"
+			}
 			f.Configuration = p.Settle
+		case claim.Partial:
+			f.Class = FileUnreadable
+			f.Message = where + " is read only in part: " + p.Reason + ". What the rest asks for is not checked."
+			f.Remedy = "Make the file shorter, or leave it out by a rule in .wexo.yaml where it is not meant to be read."
 		default:
 			f.Class = FileUnreadable
 			f.Message = where + " cannot be read: " + p.Reason + ". What it asks for is not checked; the rest of the repository is."

@@ -37,6 +37,7 @@ func TestSetupsAndPins(t *testing.T) {
 		"a container of the same line":         {map[string]string{".node-version": "22.11.0\n", "Dockerfile": "FROM node:22-alpine\n"}, ""},
 		"one value of a matrix fits":           {map[string]string{".node-version": "22\n", workflow: matrix("18, 20, 22")}, ""},
 		"no value of a matrix fits":            {map[string]string{".node-version": "22\n", workflow: matrix("18, 20")}, workflow + ":5 sets up Node.js 18 and 20, but .node-version:1 asks for Node.js 22"},
+		"a matrix of many values":              {map[string]string{".node-version": "22\n", workflow: matrix("1, 2, 3, 3, 4, 5, 6, 7, 8, 9, 10")}, "sets up Node.js 1, 2, 3, 4, 5, 6, 7, 8 and 2 others, but"},
 		"a number that lost its zero":          {map[string]string{".python-version": "3.10\n", workflow: "steps:\n  - with:\n      python-version: 3.10\n"}, "sets up Python 3.1 (written as 3.10)"},
 		"the same in quotes":                   {map[string]string{".python-version": "3.12\n", workflow: "steps:\n  - with:\n      python-version: '3.12'\n"}, ""},
 		"an image that names no version":       {map[string]string{".node-version": "22\n", "Dockerfile": "FROM node@sha256:abc\nFROM node:slim\n"}, ""},
@@ -68,6 +69,18 @@ func TestManyPins(t *testing.T) {
 		fmt.Fprintf(&lines, "node 22.%d\n", i)
 	}
 	assert.Len(t, of(judge(t, map[string]string{".beds": lines.String()}, day, bench()), assess.ClaimsDisagree), 1999)
+}
+
+// TestFilesReadInPart: what is left out is not checked, what is kept is.
+func TestFilesReadInPart(t *testing.T) {
+	got := judge(t, map[string]string{workflow: matrix(strings.Repeat("20, ", 20_000) + "22"), ".node-version": "22\n", ".zig-version": "0.14.1\n"}, day, bench())
+	found := of(got, assess.FileUnreadable)
+	require.Len(t, found, 1)
+	assert.Contains(t, found[0].Message, workflow+" is read only in part: it holds more versions than anybody needs; after 10000 of them the rest is left out.")
+	assert.Len(t, of(got, assess.ClaimsDisagree), 1, "none of the first 10,000 is 22")
+	stranger := of(got, assess.FileUnclaimed)
+	require.Len(t, stranger, 1)
+	assert.Contains(t, stranger[0].Remedy, "Mend the tool's name if it is misspelt")
 }
 
 func TestNamedWirings(t *testing.T) {

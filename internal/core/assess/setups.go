@@ -2,6 +2,7 @@ package assess
 
 import (
 	"fmt"
+	"slices"
 
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
@@ -45,16 +46,30 @@ func (j *judge) setups(s Subject) {
 func (j *judge) setupApart(s Subject, pin resolve.Asked, values []resolve.Asked) {
 	first := values[0]
 	what := asks(s, first)
-	if len(values) > 1 {
-		raws := make([]string, 0, len(values))
-		for _, v := range values {
-			raws = append(raws, v.Raw)
-		}
+	if raws := different(values); len(raws) > 1 {
 		what = s.Tool.Title + " " + list(raws)
 	}
+	values = values[:min(len(values), mostValues)]
 	j.report(Finding{Class: ClaimsDisagree, Folder: s.Folder, Tool: s.Tool.Name, Machines: []string{},
 		Message: fmt.Sprintf("%s sets up %s, but %s asks for %s: what is built and tested there is not what runs elsewhere.",
 			at(first), what, at(pin), asks(s, pin)),
 		Evidence: evidence(append([]resolve.Asked{pin}, values...)...),
 		Remedy:   fmt.Sprintf("Set up %s in %s, or change the pin in %s.", asks(s, pin), at(first), at(pin))}, "setup")
+}
+
+// mostValues is how many values of a matrix a finding names.
+const mostValues = 8
+
+// different are the values of a matrix, each once.
+func different(values []resolve.Asked) []string {
+	var raws []string
+	for _, v := range values {
+		if !slices.Contains(raws, v.Raw) {
+			raws = append(raws, v.Raw)
+		}
+	}
+	if more := len(raws) - mostValues; more > 0 {
+		raws = append(raws[:mostValues], fmt.Sprintf("%d others", more))
+	}
+	return raws
 }

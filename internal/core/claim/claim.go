@@ -106,19 +106,21 @@ type ProblemKind string
 // The kinds of problems.
 const (
 	Unreadable ProblemKind = "unreadable" // a known file cannot be read or parsed
+	Partial    ProblemKind = "partial"    // a known file is read only in part
 	Unclaimed  ProblemKind = "unclaimed"  // looks like a version file, belongs to no tool
 )
 
-// Problem is a file that could not be read, or not be attributed.
+// Problem is a file that could not be read, or only in part, or not be attributed.
 type Problem struct {
-	Kind   ProblemKind `json:"kind"`
-	Folder string      `json:"folder"`
-	File   string      `json:"file"`
-	Line   int         `json:"line"` // 0 where the file as a whole is meant
-	Column int         `json:"column"`
-	Raw    string      `json:"raw,omitempty"`
-	Reason string      `json:"reason"`
-	Settle string      `json:"settle,omitempty"` // three lines of .wexo.yaml that settle an unclaimed file
+	Kind     ProblemKind `json:"kind"`
+	Folder   string      `json:"folder"`
+	File     string      `json:"file"`
+	Line     int         `json:"line"` // 0 where the file as a whole is meant
+	Column   int         `json:"column"`
+	Raw      string      `json:"raw,omitempty"`
+	Reason   string      `json:"reason"`
+	Settle   string      `json:"settle,omitempty"`   // three lines of .wexo.yaml that settle an unclaimed file
+	Stranger bool        `json:"stranger,omitempty"` // it names a tool that the catalogue does not know
 }
 
 // SkippedFolder is a folder that was not read.

@@ -76,7 +76,8 @@ func (p *pass) attribute(s scanned, beside []*catalogue.Tool) {
 	} else {
 		tool = "TOOL # the tool's name"
 	}
-	p.reading.Problems = append(p.reading.Problems, Problem{Unclaimed, s.folder, s.file, s.Bare.Line, s.Bare.Column, clip(s.Bare.Text), reason, settle(s.file, tool)})
+	p.reading.Problems = append(p.reading.Problems, Problem{Kind: Unclaimed, Folder: s.folder, File: s.file, Line: s.Bare.Line, Column: s.Bare.Column,
+		Raw: clip(s.Bare.Text), Reason: reason, Settle: settle(s.file, tool)})
 }
 
 // refer replaces ${names} in a claim's text by what the file, or a file it inherits from,

@@ -41,7 +41,7 @@ func (s *scanning) locked(found catalogue.Found, doc document) {
 		}
 		i, seen := distinct[raw]
 		if !seen && len(list) == maxDemands {
-			s.unreadable(fmt.Errorf("its dependencies demand %s in more than %d ways; the others are left out", tool.Title, maxDemands))
+			s.partial(fmt.Sprintf("its dependencies demand %s in more than %d ways; the others are left out", tool.Title, maxDemands))
 			break
 		}
 		if !seen {

@@ -98,6 +98,11 @@ func (s *scanning) unreadable(err error) {
 	s.out.Problems = append(s.out.Problems, problem)
 }
 
+// partial reports that the rest of the file is left out.
+func (s *scanning) partial(reason string) {
+	s.out.Problems = append(s.out.Problems, Problem{Kind: Partial, Folder: s.folder, File: s.file, Reason: reason})
+}
+
 // rule adds the claims that a rule makes of a document.
 func (s *scanning) rule(found catalogue.Found, doc document) {
 	if doc == nil {
@@ -170,7 +175,7 @@ func (s *scanning) more() bool {
 	}
 	if s.looked++; s.looked > maxLooks {
 		s.full = true
-		s.unreadable(fmt.Errorf("it holds more versions than anybody needs; after %d of them the rest is left out", len(s.out.Claims)))
+		s.partial(fmt.Sprintf("it holds more versions than anybody needs; after %d of them the rest is left out", len(s.out.Claims)))
 	}
 	return !s.full
 }

@@ -279,7 +279,8 @@ func (s *scanning) shapeClaim(tool *catalogue.Tool, raw string, offset int, cert
 
 func (s *scanning) unclaimed(at textLine, reason, tool string) {
 	line, column := s.position(at.offset)
-	s.out.Problems = append(s.out.Problems, Problem{Unclaimed, s.folder, s.file, line, column, clip(at.text), reason, settle(s.file, tool)})
+	s.out.Problems = append(s.out.Problems, Problem{Kind: Unclaimed, Folder: s.folder, File: s.file, Line: line, Column: column,
+		Raw: clip(at.text), Reason: reason, Settle: settle(s.file, tool), Stranger: tool == ""})
 }
 
 // settle is the three lines of configuration that end an unclaimed file's finding: a

@@ -3,8 +3,10 @@ package view
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
 	"wexo/internal/core/resolve"
 )
 
@@ -103,13 +105,24 @@ func stateOf(s assess.Subject) resolve.State {
 	return resolve.Met
 }
 
-// asked is the deciding pin, or the first bound; a minimum is shown as one.
+// asked is the deciding pin, or the bound that the others allow too; a minimum is shown as
+// one, and a text that stands for another, such as a lock file's format, as that.
 func asked(s assess.Subject) string {
 	claims := append(s.Pins(), s.Bounds()...)
 	if len(claims) == 0 {
 		return "no pin"
 	}
 	first := claims[0]
+	if first.Role == claim.Bound {
+		for _, b := range claims[1:] {
+			if b.Err == nil && b.Set.SubsetOf(first.Set) {
+				first = b
+			}
+		}
+	}
+	if first.Means != "" {
+		return strings.Replace(first.Means, ">=", "≥", 1)
+	}
 	if first.Err == nil && (first.Reading == "minimum" || first.Dialect == "go-minimum") {
 		return "≥" + first.Raw
 	}

@@ -74,6 +74,8 @@ func TestCells(t *testing.T) {
 		"varied":     {".node-version": "24\n"},
 		"nested":     {".python-version": "3.12\n", "web/.python-version": "3.14\n"},
 		"loose":      {".zig-version": "0.14.1\n"},
+		"locked":     {"package-lock.json": "{\"lockfileVersion\": 3}"},
+		"narrower":   {"package.json": "{\"engines\": {\"npm\": \">=11\"}}", "package-lock.json": "{\"lockfileVersion\": 3}"},
 		"module":     {"go.mod": "module x\n\ngo 1.26.0\n"},
 	}, map[string][]string{"python": {"3.12.7", "3.13.1"}, "node": {"24.21.0"}}, map[string][]string{"python": {"3.12.7"}, "node": {"24.20.0"}}), view.Lens{Day: day})
 	rows := map[string]view.Row{}
@@ -89,6 +91,15 @@ func TestCells(t *testing.T) {
 		"module":     {Tool: "go", Kind: "absent", Severity: "met", Asked: "≥1.26.0", Resolved: "on no machine", Classes: []string{}},
 	} {
 		assert.Equal(t, []view.Cell{want}, rows[name].Cells, name)
+	}
+	for name, asked := range map[string]string{"locked": "≥7", "narrower": ">=11"} {
+		for _, cell := range rows[name].Cells {
+			if cell.Tool == "npm" {
+				assert.Equal(t, asked, cell.Asked, name)
+				delete(rows, name)
+			}
+		}
+		assert.NotContains(t, rows, name, "it had a cell for npm")
 	}
 	assert.Equal(t, 1, rows["loose"].Loose)
 	assert.Empty(t, rows["loose"].Cells)
