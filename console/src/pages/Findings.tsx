@@ -48,7 +48,9 @@ export function Findings() {
     <>
       <h1>Findings</h1>
       <p className="text-ink2" role="status">
-        {list.isPending ? "Reading …" : `${total} ${total === 1 ? "finding" : "findings"}${filtered ? (total === 1 ? " matches" : " match") : ""}`}
+        {list.isPending
+          ? "Reading …"
+          : `${total} ${total === 1 ? "finding" : "findings"}${filtered ? (total === 1 ? " matches" : " match") : ""}`}
         {severities.length ? `, severity ${severities.join(" or ")}` : ""}
         {age ? `, first seen within ${age} days` : ""}
         {filtered ? (

@@ -161,15 +161,15 @@ func (p *probe) first(ctx context.Context, tool *catalogue.Tool, at string, know
 	if err != nil {
 		return out
 	}
-	if p.disk.isShellScript(real) {
-		out.Shim = true
-		out.Version = p.behindShim(ctx, tool, at, known, defaults)
-		return out
-	}
 	for _, in := range known.Installed(tool.Name) {
 		if in.Path == real {
 			out.Version = in.Version
+			return out
 		}
+	}
+	if p.disk.isShellScript(real) {
+		out.Shim = true
+		out.Version = p.behindShim(ctx, tool, at, known, defaults)
 	}
 	return out
 }

@@ -129,26 +129,30 @@ func (p *probe) version(ctx context.Context, c *candidate) string {
 // versionFrom reads the version from files; a system folder may hold those of several
 // installations, so the number in the executable's name must fit.
 func (p *probe) versionFrom(c *candidate, source catalogue.VersionSource) string {
-	files := []string{filepath.Join(c.home, source.File)}
-	if strings.Contains(source.File, "*") {
-		found, err := filepath.Glob(p.disk.on(files[0]))
-		if err != nil {
-			return ""
-		}
-		files = files[:0]
-		for _, f := range found {
-			if p.disk.root != "/" && p.disk.root != "" {
-				f = strings.TrimPrefix(f, filepath.Clean(p.disk.root))
-			}
-			files = append(files, f)
-		}
-	}
-	for _, file := range files {
+	for _, file := range p.matching(c.home, source.File) {
 		if v := p.take(file, source.Pattern); p.fits(c, v) {
 			return v
 		}
 	}
 	return ""
+}
+
+// matching are the files below a home that a path or glob of the catalogue means.
+func (p *probe) matching(home, file string) []string {
+	path := filepath.Join(home, file)
+	if !strings.Contains(file, "*") {
+		return []string{path}
+	}
+	found, err := filepath.Glob(p.disk.on(path))
+	if err != nil {
+		return nil
+	}
+	if p.disk.root != "/" && p.disk.root != "" {
+		for i, f := range found {
+			found[i] = strings.TrimPrefix(f, filepath.Clean(p.disk.root))
+		}
+	}
+	return found
 }
 
 var endNumber = regexp.MustCompile(`\d+\.\d+$`)
@@ -180,8 +184,11 @@ func (p *probe) ask(ctx context.Context, path string, args, env []string) string
 	if err != nil || len(out) > 1<<16 {
 		return ""
 	}
-	return strings.TrimSpace(string(out))
+	return strings.TrimSpace(string(styling.ReplaceAll(out, nil)))
 }
+
+// styling are the escapes with which programs colour what they print.
+var styling = regexp.MustCompile("\x1b\\[[0-9;]*m")
 
 // inRepository tells whether a path lies in a git repository: nothing there is ever run.
 func (p *probe) inRepository(path string) bool {

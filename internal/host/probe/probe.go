@@ -162,7 +162,7 @@ func (p *probe) add(tool *catalogue.Tool, link string, system bool) bool {
 		}
 		c.path, c.home, c.broken = link, homeOf(link), "its executable is a link that leads nowhere"
 	} else {
-		if p.disk.isShellScript(real) {
+		if p.disk.isShellScript(real) && !p.ownScript(tool, homeOf(real)) {
 			return false
 		}
 		c.home = homeOf(real)
@@ -190,6 +190,11 @@ func (p *probe) add(tool *catalogue.Tool, link string, system bool) bool {
 	}
 	p.found[key] = c
 	return true
+}
+
+// ownScript tells whether a script is the tool itself: some are started by one.
+func (p *probe) ownScript(tool *catalogue.Tool, home string) bool {
+	return tool.Installation.Script != "" && slices.ContainsFunc(p.matching(home, tool.Installation.Script), p.disk.exists)
 }
 
 func (p *probe) hasHome(tool *catalogue.Tool, home string) bool {

@@ -134,6 +134,32 @@ func TestShapes(t *testing.T) {
 }
 
 // TestThisMachine: what the machine's own tools say of themselves is what is found.
+// TestToolsThatAreScripts: a shell script beside the tool's own files is the tool, one
+// without them passes the call on.
+func TestToolsThatAreScripts(t *testing.T) {
+	got := take(t, probe.Machine{Info: inventory.MachineInfo{Name: "bench", Home: "/home/fern"}, Path: []string{"/usr/bin", "/home/fern/.shed/shims"}, Files: disk(t, map[string]string{
+		"/usr/bin/elixir":                            "-> ../lib/elixir/bin/elixir",
+		"/usr/lib/elixir/bin/elixir":                 "#!/bin/sh\n",
+		"/usr/lib/elixir/lib/elixir/ebin/elixir.app": "{application,elixir,[{vsn,\"1.17.3\"}]}.\n",
+		"/opt/erlang/27.1/bin/erl":                   "#!/bin/sh\n",
+		"/opt/erlang/27.1/releases/27/OTP_VERSION":   "27.1.2\n",
+		"/home/fern/.shed/shims/erl":                 "#!/bin/sh\nexec shed\n",
+		"/opt/gradle/8.10/bin/gradle":                "#!/bin/sh\n",
+		"/opt/gradle/8.10/lib/gradle-core-8.10.jar":  "jar",
+	})})
+	var found []string
+	for _, in := range got.Installations {
+		found = append(found, in.Tool+" "+in.Version+" "+in.Path)
+	}
+	assert.ElementsMatch(t, []string{
+		"elixir 1.17.3 /usr/lib/elixir/bin/elixir", "erlang 27.1.2 /opt/erlang/27.1/bin/erl", "gradle 8.10 /opt/gradle/8.10/bin/gradle",
+	}, found)
+	assert.ElementsMatch(t, []inventory.OnPath{
+		{Tool: "elixir", Path: "/usr/bin/elixir", Version: "1.17.3"},
+		{Tool: "erlang", Path: "/home/fern/.shed/shims/erl", Shim: true},
+	}, got.FirstOnPath)
+}
+
 func TestThisMachine(t *testing.T) {
 	inv := take(t, probe.Local(time.Now()))
 	goPath, err := exec.LookPath("go")
