@@ -38,7 +38,7 @@ func parseImage(text string) imageReference {
 func (s *scanning) image(text string, offset int, variables func(name string) (value, bool), holds string) []Claim {
 	text, offset = strings.TrimPrefix(text, "docker://"), offset+len(text)-len(strings.TrimPrefix(text, "docker://"))
 	replaced, from := substitute(text, variables)
-	if strings.ContainsAny(replaced, "${}") || replaced == "" {
+	if strings.ContainsAny(replaced, "${}<>") || replaced == "" {
 		return nil
 	}
 	r := parseImage(replaced)
@@ -98,6 +98,9 @@ var digit = regexp.MustCompile(`^v?\d`)
 
 var variable = regexp.MustCompile(`\$\{([A-Za-z_]\w*)(:?[-+?][^}]*)?\}|\$([A-Za-z_]\w*)|\$\{\{\s*([\w.-]+)\s*\}\}|<<\s*([\w.-]+)\s*>>|\$\(([\w.-]+)\)`)
 
+// variableName is the name in a match of variable, however it is written.
+func variableName(m []string) string { return m[1] + m[3] + m[4] + m[5] + m[6] }
+
 // substitute replaces variables, one inside another up to four deep, and names the last
 // definition that it used. A variable that nothing defines is left as it stands.
 func substitute(text string, lookup func(name string) (value, bool)) (string, *given) {
@@ -108,7 +111,7 @@ func substitute(text string, lookup func(name string) (value, bool)) (string, *g
 	for range 4 {
 		next := variable.ReplaceAllStringFunc(text, func(ref string) string {
 			m := variable.FindStringSubmatch(ref)
-			name, fallback := m[1]+m[3]+m[4]+m[5]+m[6], m[2]
+			name, fallback := variableName(m), m[2]
 			v, ok := lookup(name)
 			switch {
 			case ok && v.text != "":

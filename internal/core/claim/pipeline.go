@@ -24,7 +24,7 @@ func (s *scanning) kind(kind, holds string) {
 	if !ok {
 		return
 	}
-	p := &pipeline{scanning: s, holds: holds, names: map[string][]*node{}}
+	p := &pipeline{scanning: s, holds: holds, names: map[string][]*node{}, parts: map[string]bool{}}
 	for _, root := range append([]*node{doc.root}, doc.more...) {
 		p.root = root
 		p.define(root, 0)
@@ -44,6 +44,7 @@ type pipeline struct {
 	holds string
 	root  *node
 	names map[string][]*node // what variables and matrices define, by lower-case name
+	parts map[string]bool    // names whose values are only parts of versions
 }
 
 // define collects variables and matrices, the places where a reference may lead.
@@ -58,8 +59,25 @@ func (p *pipeline) define(n *node, depth int) {
 		case "matrix":
 			p.matrix(c)
 		}
+		if name, ok := p.partOf(c); ok {
+			p.parts[strings.ToLower(name)] = true
+		}
 		p.define(c, depth+1)
 	}
+}
+
+// partOf names the variable that is a part of the version of a <tool>-version key, as in
+// "1.${{ matrix.go }}".
+func (p *pipeline) partOf(n *node) (string, bool) {
+	if n.kind != scalarNode || len(n.text) > maxText {
+		return "", false
+	}
+	m := variable.FindStringSubmatch(n.text)
+	if m == nil || m[0] == strings.TrimSpace(n.text) {
+		return "", false
+	}
+	_, known := p.toolKey(n.key)
+	return variableName(m), known
 }
 
 func (p *pipeline) collect(n *node, prefix string) {
@@ -176,7 +194,7 @@ func (p *pipeline) images(n *node) {
 	}
 	m := variable.FindStringSubmatch(n.text)
 	if m != nil {
-		name := m[1] + m[3] + m[4] + m[5] + m[6]
+		name := variableName(m)
 		if list := p.lookup(name); len(list) > 1 {
 			for _, v := range list {
 				if !p.more() {
@@ -230,17 +248,31 @@ func (p *pipeline) versions(tool *catalogue.Tool, n *node) {
 		}
 		return
 	}
-	name := m[1] + m[3] + m[4] + m[5] + m[6]
+	name := variableName(m)
 	list := p.lookup(name)
+	group := ""
+	if len(list) > 1 {
+		group = name
+	}
 	for _, v := range list {
-		group := ""
-		if len(list) > 1 {
-			group = name
-		}
-		if whole := strings.TrimSpace(n.text); whole == m[0] && !p.version(tool, v, group) {
+		if p.full {
 			return
 		}
+		if strings.TrimSpace(n.text) == m[0] {
+			p.version(tool, v, group)
+		} else if v.kind == scalarNode && len(n.text) <= maxText {
+			p.composed(tool, n, strings.Replace(n.text, m[0], v.text, 1), given{name, v.offset}, group)
+		}
 	}
+}
+
+// composed adds a version of which a variable is only a part. It stands where it is put together.
+func (p *pipeline) composed(tool *catalogue.Tool, n *node, text string, from given, group string) {
+	text = strings.TrimSpace(text)
+	if !p.more() || !setUp(tool, text) {
+		return
+	}
+	p.add(p.setup(tool, value{text: text, offset: n.offset, given: &from}, group))
 }
 
 // version adds one version that is set up, and tells whether more are wanted.
@@ -251,14 +283,17 @@ func (p *pipeline) version(tool *catalogue.Tool, n *node, group string) bool {
 	if n.kind != scalarNode || !setUp(tool, n.text) {
 		return true
 	}
-	v := value{text: n.text, offset: n.offset, number: n.number}
+	p.add(p.setup(tool, value{text: n.text, offset: n.offset, number: n.number}, group))
+	return true
+}
+
+func (p *pipeline) setup(tool *catalogue.Tool, v value, group string) Claim {
 	c := p.claim(tool, Setup, v, "plain", p.holds)
 	c.OneOf = group
-	if !isPlain(tool, n.text) {
+	if !isPlain(tool, v.text) {
 		c.Dialect = tool.SetupDialect
 	}
-	p.add(c)
-	return true
+	return c
 }
 
 // setUp tells whether a text can be a version of the tool, or a range of them.
@@ -326,8 +361,12 @@ func (p *pipeline) matrixTool(key string, values []*node) {
 			return
 		}
 	}
+	name := "matrix." + strings.ToLower(key)
+	if p.parts[name] {
+		return
+	}
 	for _, v := range values {
-		if !p.version(tool, v, "matrix."+strings.ToLower(key)) {
+		if !p.version(tool, v, name) {
 			return
 		}
 	}
