@@ -32,6 +32,9 @@ type SkipFolder struct {
 	Names  []string `yaml:"names"`
 	Why    string   `yaml:"why"`
 	Beside []string `yaml:"beside"` // only where a file like one of these stands beside it
+	// Ignored folders are skipped only where version control leaves them out: their names
+	// are also those of folders that people write.
+	Ignored bool `yaml:"ignored"`
 }
 
 // Kind is a kind of file in which any tool may be spoken of: container, compose,
@@ -109,13 +112,13 @@ func (c *Catalogue) Places() *Places { return &c.places }
 
 // Skipped tells why a folder of this name is not read; ok is false where it is. beside
 // tells whether a file like one of the patterns stands beside the folder.
-func (p *Places) Skipped(name string, beside func(patterns []string) bool) (why string, ok bool) {
+func (p *Places) Skipped(name string, beside func(patterns []string) bool) (s SkipFolder, ok bool) {
 	for _, s := range p.skip[name] {
 		if len(s.Beside) == 0 || beside(s.Beside) {
-			return s.Why, true
+			return s, true
 		}
 	}
-	return "", false
+	return SkipFolder{}, false
 }
 
 // KindOf is the kind of a file in which any tool may be spoken of, and the folder it

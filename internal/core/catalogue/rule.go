@@ -119,7 +119,7 @@ type Use struct {
 type fileIndex struct {
 	exact    map[string][]filed
 	byEnding map[string][]filed // *.csproj
-	byStart  map[string][]filed // Dockerfile.*
+	byStart  map[string][]filed // Dockerfile.*, Dockerfile-*, compose.*.yaml
 }
 
 type filed struct {
@@ -139,8 +139,9 @@ func (x *fileIndex) add(patterns []string, use Use, kind string) {
 		case strings.HasPrefix(base, "*."):
 			ending := base[strings.LastIndexByte(base, '.'):]
 			x.byEnding[ending] = append(x.byEnding[ending], f)
-		case strings.HasSuffix(base, ".*"):
-			x.byStart[base[:len(base)-1]] = append(x.byStart[base[:len(base)-1]], f)
+		case strings.Contains(base, ".*") || strings.Contains(base, "-*"):
+			start, _, _ := strings.Cut(base, "*")
+			x.byStart[start] = append(x.byStart[start], f)
 		default:
 			x.exact[base] = append(x.exact[base], f)
 		}
@@ -148,14 +149,16 @@ func (x *fileIndex) add(patterns []string, use Use, kind string) {
 }
 
 // candidates are the rules whose base name fits.
-func (x *fileIndex) candidates(base string) [3][]filed {
-	var out [3][]filed
+func (x *fileIndex) candidates(base string) [4][]filed {
+	var out [4][]filed
 	out[0] = x.exact[base]
 	if dot := strings.LastIndexByte(base, '.'); dot > 0 {
 		out[1] = x.byEnding[base[dot:]]
 	}
-	if dot := strings.IndexByte(base, '.'); dot > 0 {
-		out[2] = x.byStart[base[:dot+1]]
+	for i, mark := range []byte{'.', '-'} {
+		if at := strings.IndexByte(base, mark); at > 0 {
+			out[2+i] = x.byStart[base[:at+1]]
+		}
 	}
 	return out
 }
@@ -215,17 +218,13 @@ func HoldsFrom(pattern, path string) (folder string, ok bool) {
 	return strings.Join(parts[:from], "/"), true
 }
 
-// matches compares a name with a pattern that may begin or end in a star.
+// matches compares a name with a pattern in which one star may stand for some characters.
 func matches(pattern, name string) bool {
-	switch {
-	case pattern == "*":
-		return true
-	case strings.HasPrefix(pattern, "*"):
-		return strings.HasSuffix(name, pattern[1:]) && len(name) >= len(pattern)
-	case strings.HasSuffix(pattern, "*"):
-		return strings.HasPrefix(name, pattern[:len(pattern)-1])
+	before, after, star := strings.Cut(pattern, "*")
+	if !star {
+		return pattern == name
 	}
-	return pattern == name
+	return len(name) > len(before)+len(after) && strings.HasPrefix(name, before) && strings.HasSuffix(name, after)
 }
 
 // Known tells whether any rule reads a file with this base name.

@@ -112,6 +112,7 @@ type pass struct {
 	uses    []Use
 	reading Reading
 
+	ignores  []ignoreFile   // what version control leaves out of a working tree
 	definers map[string]int // files that define names, as places in scans; made when asked for
 }
 
@@ -160,6 +161,7 @@ func (p *pass) folder(folder string, depth int) {
 	if depth > 0 && p.leftBehind(folder, entries) {
 		return
 	}
+	p.noteIgnored(folder, entries)
 	for _, e := range entries {
 		name := e.Name()
 		switch {
@@ -188,6 +190,10 @@ func (p *pass) leftBehind(folder string, entries []fs.DirEntry) bool {
 			p.residue(folder, e.Name())
 			p.skip(folder, "a virtual environment")
 			return true
+		case "CACHEDIR.TAG":
+			p.residues(folder, path.Base(folder))
+			p.skip(folder, "a cache")
+			return true
 		case "CMakeCache.txt":
 			p.residue(folder, e.Name())
 			p.skip(folder, "built")
@@ -203,7 +209,9 @@ func (p *pass) skip(folder, why string) {
 
 func (p *pass) enter(folder, name string, depth int, entries []fs.DirEntry) {
 	below := path.Join(folder, name)
-	why, skipped := p.catalogue.Places().Skipped(name, func(patterns []string) bool { return besides(entries, patterns) })
+	s, skipped := p.catalogue.Places().Skipped(name, func(patterns []string) bool { return besides(entries, patterns) })
+	why := s.Why
+	skipped = skipped && (!s.Ignored || p.leftOut(below))
 	if !skipped && p.rules.leavesOut(below) {
 		why, skipped = "left out by rule", true
 	}

@@ -65,8 +65,53 @@ func TestNoResiduesOfACommit(t *testing.T) {
 	}
 }
 
+// TestFoldersThatPeopleAlsoWrite: "build" may hold what a build made or how it is done.
+func TestFoldersThatPeopleAlsoWrite(t *testing.T) {
+	files := func(ignore string) map[string]string {
+		out := map[string]string{"deep/build/Dockerfile": "FROM node:20\n"}
+		if ignore != "" {
+			out[".gitignore"] = ignore
+		}
+		return out
+	}
+	nested := files("*.log\n")
+	nested["deep/.gitignore"] = "/build\n"
+	beside := files("*.log\n")
+	beside["dee/.gitignore"] = "build\n"
+	tagged := files("*.log\n")
+	tagged["deep/build/CACHEDIR.TAG"] = "Signature: 8a477f597d28d172789f06886806bc55\n"
+	for name, c := range map[string]struct {
+		files     map[string]string
+		committed bool
+		read      bool
+	}{
+		"committed":                     {files("build/\n"), true, true},
+		"a working tree":                {files(""), false, false},
+		"ignored by name":               {files("# made\nbuild\n"), false, false},
+		"ignored as a folder":           {files("build/\n"), false, false},
+		"ignored at any depth":          {files("**/build/**\n"), false, false},
+		"ignored by a glob":             {files("bui*\n"), false, false},
+		"ignored by path":               {files("deep/build\n"), false, false},
+		"only at the root":              {files("/build\n"), false, true},
+		"something else is ignored":     {files("*.log\n"), false, true},
+		"taken back":                    {files("build\n!deep/build\n"), false, true},
+		"ignored by the folder above":   {nested, false, false},
+		"ignored in a folder beside it": {beside, false, true},
+		"a cache by its own word":       {tagged, false, false},
+	} {
+		got := newReader(t).ReadTree(tree(c.files), claim.Options{WorkingTree: !c.committed})
+		if c.read {
+			assert.Len(t, got.Claims, 1, name)
+			assert.Empty(t, got.Skipped, name)
+		} else {
+			assert.Empty(t, got.Claims, name)
+			assert.Len(t, got.Skipped, 1, name)
+		}
+	}
+}
+
 func TestSkippedFoldersAreTold(t *testing.T) {
-	got := newReader(t).Read(tree(left))
+	got := newReader(t).ReadTree(tree(left), claim.Options{WorkingTree: true})
 	for _, want := range []claim.SkippedFolder{
 		{Folder: "web/node_modules", Why: "installed dependencies"}, {Folder: "svc/.venv", Why: "a virtual environment"}, {Folder: "svc/oddname", Why: "a virtual environment"},
 		{Folder: "pump/target", Why: "built"}, {Folder: "valve/build-debug", Why: "built"}, {Folder: "mapped/obj", Why: "built"},
