@@ -114,6 +114,14 @@ func TestLockedBoundsNameTheDependency(t *testing.T) {
 	require.Len(t, found, 1)
 	assert.Contains(t, found[0].Message, "package-lock.json:3 allows only Node.js >=20.0.0 <21.0.0 || >=24.0.0 (moss 2.3.1 demands ^20.0.0 || >=24; 2 demands are locked)")
 	assert.Equal(t, 3, found[0].Evidence[0].Line)
+
+	// One alone admits what would run; only together they do not.
+	found = of(judge(t, map[string]string{".node-version": "20\n", "package-lock.json": `{"lockfileVersion": 3, "packages": {
+"node_modules/fern": {"version": "1.0.0", "engines": {"node": ">=22.12"}},
+"node_modules/moss": {"version": "2.3.1", "engines": {"node": "^20.0.0 || ^22.0.0 || >=24"}}}}`}, day, bench()), assess.BoundViolated)
+	require.Len(t, found, 1)
+	assert.Contains(t, found[0].Message, "moss 2.3.1 demands ^20.0.0 || ^22.0.0 || >=24")
+	assert.Contains(t, found[0].Message, "fern 1.0.0 demands >=22.12")
 }
 
 func TestFallbacksAreTriedInOrder(t *testing.T) {

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 )
@@ -27,8 +28,7 @@ func at(a resolve.Asked) string { return place(a.File, a.Line) }
 func asks(s Subject, a resolve.Asked) string {
 	switch {
 	case a.Locked != nil && len(a.Locked.By) > 0:
-		by := a.Locked.By[0]
-		return fmt.Sprintf("%s %s (%s demands %s; %s locked)", s.Tool.Title, a.Set, strings.TrimSpace(by.Dependency+" "+by.Version), by.Raw, counted(a.Locked.Demands, "demand is", "demands are"))
+		return fmt.Sprintf("%s %s (%s; %s locked)", s.Tool.Title, a.Set, demanding(a.Locked.By), counted(a.Locked.Demands, "demand is", "demands are"))
 	case a.Means != "":
 		return fmt.Sprintf("%s %s (written as %s)", s.Tool.Title, a.Means, a.Raw)
 	case a.Reading == "minimum" || a.Dialect == "go-minimum":
@@ -37,6 +37,21 @@ func asks(s Subject, a resolve.Asked) string {
 		return s.Tool.Title
 	}
 	return fmt.Sprintf("%s %s", s.Tool.Title, a.Raw)
+}
+
+// mostDemands is how many dependencies a sentence names.
+const mostDemands = 3
+
+// demanding names the dependencies that come to a lock file's bound: one alone need not.
+func demanding(by []claim.Demand) string {
+	var out []string
+	for _, d := range by[:min(len(by), mostDemands)] {
+		out = append(out, strings.TrimSpace(d.Dependency+" "+d.Version)+" demands "+d.Raw)
+	}
+	if more := len(by) - mostDemands; more > 0 {
+		out = append(out, counted(more, "other demands more", "others demand more"))
+	}
+	return list(out)
 }
 
 // list joins words: "a", "a and b", "a, b and c".
