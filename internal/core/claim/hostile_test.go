@@ -47,7 +47,7 @@ var hostile = map[string]map[string]string{
 	"go.mod with an unknown word":    {"go.mod": "module x\n\nwater daily\n"},
 	"Gradle with endless quotes":     {"build.gradle": strings.Repeat(`"`, 100_000)},
 	"Gradle with open comment":       {"build.gradle": "/* java { languageVersion = JavaLanguageVersion.of(17) }"},
-	"Gradle of huge numbers":         {"build.gradle": "languageVersion = JavaLanguageVersion.of(" + strings.Repeat("9", 5000) + ")"},
+	"Gradle of huge numbers":         {"build.gradle": "toolchain.languageVersion = JavaLanguageVersion.of(" + strings.Repeat("9", 5000) + ")"},
 	"version of huge numbers":        {".python-version": strings.Repeat("9", 5000)},
 	"version of many parts":          {".python-version": strings.Repeat("1.", 2000) + "1"},
 	"version with a path":            {".python-version": "../../../etc/passwd"},
