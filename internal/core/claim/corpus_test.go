@@ -37,6 +37,7 @@ var corpus = []struct {
 	// Maven.
 	{"pom.xml", "<project><properties><maven.compiler.source>1.8</maven.compiler.source><maven.compiler.target>11</maven.compiler.target></properties></project>", []string{"bound java 11 @pom.xml:1:95"}},
 	{"pom.xml", "<project>\n<properties>\n<java.version>\n  17\n</java.version>\n</properties></project>", []string{"bound java 17 @pom.xml:4:3"}},
+	{"pom.xml", "<project><profiles><profile><build><plugins><plugin><configuration><rules><requireJavaVersion><version>[11,)</version></requireJavaVersion></rules></configuration></plugin></plugins></build></profile></profiles></project>", nil},
 	{"pom.xml", "<project><build><pluginManagement><plugins><plugin><configuration><release>21</release></configuration></plugin></plugins></pluginManagement></build></project>", []string{"bound java 21 @pom.xml:1:76"}},
 	{"pom.xml", "<project><!-- <properties><java.version>8</java.version></properties> --></project>", nil},
 	{"pom.xml", "<project><dependencies><dependency><version>17</version></dependency></dependencies></project>", nil},

@@ -366,7 +366,7 @@ func (p *pipeline) matrixTool(key string, values []*node) {
 		return
 	}
 	for _, v := range values {
-		if !p.version(tool, v, name) {
+		if plausible(tool, v.text) && !p.version(tool, v, name) {
 			return
 		}
 	}

@@ -2,6 +2,7 @@ package claim
 
 import (
 	"regexp"
+	"strconv"
 	"strings"
 
 	"wexo/internal/core/catalogue"
@@ -136,6 +137,22 @@ func fitsAlone(t *catalogue.Tool, raw string) bool {
 	lower := strings.ToLower(raw)
 	_, general := t.Aliases[lower]
 	return !general && lower != "system" || strings.HasPrefix(lower, "lts")
+}
+
+// plausible tells whether a number can be a version of the tool that somebody set up: what
+// lies far beyond its newest known line is a shortened number (Ruby 30), or means something else.
+func plausible(t *catalogue.Tool, raw string) bool {
+	w, err := wantPlain(t, raw)
+	if err != nil || len(t.Lines) == 0 || w.Set.IsEmpty() {
+		return true
+	}
+	first, _, _ := strings.Cut(t.Lines[len(t.Lines)-1].Line, ".")
+	newest, err := strconv.Atoi(first)
+	if err != nil {
+		return true
+	}
+	limit, err := t.Scheme().Parse(strconv.Itoa(newest + 2))
+	return err != nil || w.Set.Overlaps(version.LessThan(limit))
 }
 
 // versionLike tells whether a word has the shape of a version.
