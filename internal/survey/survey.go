@@ -3,6 +3,7 @@
 package survey
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io/fs"
@@ -64,6 +65,9 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 	defer cancel()
 	tree, err := repo.Open(ctx, l, how)
 	if err != nil {
+		if !how.Worktree && l.Kind != repo.Plain {
+			out.Ref = cmp.Or(how.Ref, "HEAD") // what was to be read
+		}
 		out.Problems = []claim.Problem{{Kind: claim.Unreadable, Reason: err.Error()}}
 		return out
 	}

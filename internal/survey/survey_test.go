@@ -76,7 +76,7 @@ func TestGoodAndBadRepositoriesTogether(t *testing.T) {
 	for _, a := range assessed[1:] {
 		require.Len(t, a.Findings, 1)
 		assert.Equal(t, assess.FileUnreadable, a.Findings[0].Class)
-		assert.Contains(t, a.Findings[0].Message, "the repository's root cannot be read")
+		assert.Contains(t, a.Findings[0].Message, "The repository cannot be read")
 	}
 }
 

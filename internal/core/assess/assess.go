@@ -104,8 +104,12 @@ func (j *judge) problems() {
 	for _, p := range j.repo.Problems {
 		f := Finding{Folder: p.Folder, Evidence: []Evidence{{p.File, p.Line, p.Column, p.Raw}}}
 		where := place(p.File, p.Line)
-		switch p.Kind {
-		case claim.Unclaimed:
+		switch {
+		case p.File == "":
+			f.Class = FileUnreadable
+			f.Message = "The repository cannot be read: " + p.Reason + ". Nothing that it asks for is checked."
+			f.Remedy = "Mend the repository, or name another folder or ref."
+		case p.Kind == claim.Unclaimed:
 			f.Class = FileUnclaimed
 			f.Message = where + " looks like a version file, but " + p.Reason + ". What it asks for is not checked."
 			f.Remedy = "Name the tool in the file (a line such as \"python 3.12\"), or name the file after the tool (.python-version), or write in .wexo.yaml:"
@@ -113,7 +117,7 @@ func (j *judge) problems() {
 				f.Remedy = "Mend the tool's name if it is misspelt, or write in .wexo.yaml:"
 			}
 			f.Configuration = p.Settle
-		case claim.Partial:
+		case p.Kind == claim.Partial:
 			f.Class = FileUnreadable
 			f.Message = where + " is read only in part: " + p.Reason + ". What the rest asks for is not checked."
 			f.Remedy = "Make the file shorter, or leave it out by a rule in .wexo.yaml where it is not meant to be read."
