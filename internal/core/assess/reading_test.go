@@ -76,7 +76,7 @@ func TestFilesReadInPart(t *testing.T) {
 	got := judge(t, map[string]string{workflow: matrix(strings.Repeat("20, ", 20_000) + "22"), ".node-version": "22\n", ".zig-version": "0.14.1\n"}, day, bench())
 	found := of(got, assess.FileUnreadable)
 	require.Len(t, found, 1)
-	assert.Contains(t, found[0].Message, workflow+" is read only in part: it holds more versions than anybody needs; after 10000 of them the rest is left out.")
+	assert.Contains(t, found[0].Message, workflow+" is read only in part: it has more places for versions than anybody needs; after 10000 versions the rest is left out.")
 	assert.Len(t, of(got, assess.ClaimsDisagree), 1, "none of the first 10,000 is 22")
 	stranger := of(got, assess.FileUnclaimed)
 	require.Len(t, stranger, 1)

@@ -178,7 +178,7 @@ func TestFilesOfEndlessClaims(t *testing.T) {
 		assert.Len(t, got.Claims, claim.MaxClaims, name)
 		require.Len(t, got.Problems, 1, name)
 		assert.Equal(t, claim.Partial, got.Problems[0].Kind, name)
-		assert.Contains(t, got.Problems[0].Reason, "after 10000 of them the rest is left out", name)
+		assert.Contains(t, got.Problems[0].Reason, "after 10000 versions the rest is left out", name)
 	}
 }
 

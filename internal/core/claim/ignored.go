@@ -28,12 +28,13 @@ func (p *pass) noteIgnored(folder string, entries []fs.DirEntry) {
 
 // leftOut tells whether version control leaves a folder out, so that what lies in it was
 // not written by hand. What is committed is not left out; a working tree that says
-// nothing at all is believed to hold only what such folders usually hold.
+// nothing at all is believed to hold only what such folders usually hold, but no build
+// writes into the dot-folders of editors and hosts.
 func (p *pass) leftOut(folder string) bool {
 	if !p.WorkingTree {
 		return false
 	}
-	ignored := len(p.ignores) == 0
+	ignored := len(p.ignores) == 0 && folder[0] != '.' && !strings.Contains(folder, "/.")
 	for _, file := range p.ignores {
 		rest, inside := strings.CutPrefix(folder, file.folder)
 		if !inside || file.folder != "" && !strings.HasPrefix(rest, "/") {

@@ -209,12 +209,7 @@ func (p *pass) skip(folder, why string) {
 
 func (p *pass) enter(folder, name string, depth int, entries []fs.DirEntry) {
 	below := path.Join(folder, name)
-	s, skipped := p.catalogue.Places().Skipped(name, func(patterns []string) bool { return besides(entries, patterns) })
-	why := s.Why
-	skipped = skipped && (!s.Ignored || p.leftOut(below))
-	if !skipped && p.rules.leavesOut(below) {
-		why, skipped = "left out by rule", true
-	}
+	why, skipped := p.passedOver(below, name, entries)
 	switch {
 	case skipped:
 		p.skip(below, why)
@@ -228,6 +223,15 @@ func (p *pass) enter(folder, name string, depth int, entries []fs.DirEntry) {
 	}
 }
 
+// passedOver tells why a folder is not read, and whether that is so.
+func (p *pass) passedOver(folder, name string, beside []fs.DirEntry) (why string, skipped bool) {
+	s, skipped := p.catalogue.Places().Skipped(name, func(patterns []string) bool { return besides(beside, patterns) })
+	if skipped && (!s.Ignored || p.leftOut(folder)) {
+		return s.Why, true
+	}
+	return "left out by rule", p.rules.leavesOut(folder)
+}
+
 func besides(entries []fs.DirEntry, patterns []string) bool {
 	return slices.ContainsFunc(entries, func(e fs.DirEntry) bool {
 		return slices.ContainsFunc(patterns, func(pattern string) bool { _, ok := catalogue.HoldsFrom(pattern, e.Name()); return ok })
@@ -237,6 +241,9 @@ func besides(entries []fs.DirEntry, patterns []string) bool {
 // dotFolder reads the known files of a dot-folder, and unless it is quiet the small ones
 // that look like version files, for the folder that holds it.
 func (p *pass) dotFolder(folder, holds string, depth int, quiet bool) {
+	if p.stopped() {
+		return
+	}
 	entries, ok := p.list(folder)
 	if !ok {
 		return
@@ -245,7 +252,9 @@ func (p *pass) dotFolder(folder, holds string, depth int, quiet bool) {
 		name := e.Name()
 		below := path.Join(folder, name)
 		if e.IsDir() {
-			if _, skipped := p.catalogue.Places().Skipped(name, func([]string) bool { return false }); !skipped && depth < maxDot && !p.rules.leavesOut(below) {
+			if why, skipped := p.passedOver(below, name, entries); skipped {
+				p.skip(below, why)
+			} else if depth < maxDot {
 				p.dotFolder(below, holds, depth+1, quiet)
 			}
 			continue

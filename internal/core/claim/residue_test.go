@@ -74,6 +74,13 @@ func TestFoldersThatPeopleAlsoWrite(t *testing.T) {
 		}
 		return out
 	}
+	action := func(ignore string) map[string]string {
+		out := map[string]string{".github/actions/build/action.yml": "runs:\n  steps:\n    - with: {node-version: 22}\n"}
+		if ignore != "" {
+			out[".gitignore"] = ignore
+		}
+		return out
+	}
 	nested := files("*.log\n")
 	nested["deep/.gitignore"] = "/build\n"
 	beside := files("*.log\n")
@@ -98,6 +105,10 @@ func TestFoldersThatPeopleAlsoWrite(t *testing.T) {
 		"ignored by the folder above":   {nested, false, false},
 		"ignored in a folder beside it": {beside, false, true},
 		"a cache by its own word":       {tagged, false, false},
+		"a step of a pipeline":          {action(""), true, true},
+		"a step in a working tree":      {action(""), false, true},
+		"a step beside ignored builds":  {action("/build\n"), false, true},
+		"a step that is ignored":        {action("build\n"), false, false},
 	} {
 		got := newReader(t).ReadTree(tree(c.files), claim.Options{WorkingTree: !c.committed})
 		if c.read {

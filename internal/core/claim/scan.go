@@ -175,7 +175,7 @@ func (s *scanning) more() bool {
 	}
 	if s.looked++; s.looked > maxLooks {
 		s.full = true
-		s.partial(fmt.Sprintf("it holds more versions than anybody needs; after %d of them the rest is left out", len(s.out.Claims)))
+		s.partial(fmt.Sprintf("it has more places for versions than anybody needs; after %d versions the rest is left out", len(s.out.Claims)))
 	}
 	return !s.full
 }
