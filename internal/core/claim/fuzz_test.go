@@ -47,6 +47,11 @@ func fuzzFiles(f *testing.F, names ...string) {
 				t.Fatalf("%s has no place", detailed(c))
 			}
 		}
+		for _, p := range got.Problems {
+			if strings.Contains(p.Reason, claim.ErrFault.Error()) {
+				t.Fatal(p.Reason)
+			}
+		}
 		if !good {
 			t.Fatal("the good neighbour was not read")
 		}

@@ -86,6 +86,7 @@ var hostile = map[string]map[string]string{
 	"TOML of endless keys":           {"Cargo.toml": "[package]\n" + endless("a# = 1\n", 100_000)},
 	"TOML of endless tables within":  {"Cargo.toml": endless("[a.b.t#]\n", 100_000)},
 	"TOML of one endless table":      {"Cargo.toml": "a = {" + endless("t# = 1, ", 100_000) + "b = 1}\n"},
+	"quotes around nothing":          {".node-version": "\"\"\n", ".beds": "0\n\"\"", ".more-beds": "'' ''\nnode 22\n", ".wide": "\"\u00a0\"\n"},
 	"a container of one line":        {"Dockerfile": "FROM " + strings.Repeat("a/", 200_000) + "node:20"},
 	"a container that never ends":    {"Dockerfile": "RUN a \\\n" + strings.Repeat("FROM node:1 \\\n", 20_000)},
 	"an open here-document":          {"Dockerfile": "RUN <<EOF\nFROM node:1\n"},
@@ -159,6 +160,7 @@ func TestHostileFiles(t *testing.T) {
 			assert.True(t, found, "the good neighbour is read")
 			for _, p := range got.Problems {
 				assert.NotEmpty(t, p.Reason)
+				assert.NotContains(t, p.Reason, claim.ErrFault.Error())
 				assert.Less(t, len(p.Reason)+len(p.Raw), 1000, "a problem does not repeat the file")
 			}
 		})
@@ -213,6 +215,25 @@ func TestStopping(t *testing.T) {
 	close(stop)
 	got := newReader(t).ReadTree(tree(map[string]string{".node-version": "22\n", "web/.node-version": "24\n"}), claim.Options{Stop: stop})
 	assert.Empty(t, got.Claims)
+}
+
+// faultyFS brings a fault to light when one file is opened.
+type faultyFS struct{ fstest.MapFS }
+
+func (f faultyFS) Open(name string) (fs.File, error) {
+	if name == ".ruby-version" {
+		panic("index out of range")
+	}
+	return f.MapFS.Open(name)
+}
+
+// TestAFaultCostsOneFile, not the survey; and it is told of.
+func TestAFaultCostsOneFile(t *testing.T) {
+	got := newReader(t).Read(faultyFS{tree(map[string]string{".node-version": "22\n", ".ruby-version": "3.3\n"})})
+	assert.Len(t, got.Claims, 1)
+	require.Len(t, got.Problems, 1)
+	assert.Equal(t, ".ruby-version", got.Problems[0].File)
+	assert.Contains(t, got.Problems[0].Reason, claim.ErrFault.Error()+": index out of range")
 }
 
 // TestDeepAndWideTrees: limits keep a strange tree from costing more than itself.

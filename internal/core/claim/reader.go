@@ -82,6 +82,9 @@ func (r *Reader) compileSelector(format, text string) error {
 	return nil
 }
 
+// ErrFault is a fault of Wexo itself, which a file brought to light.
+var ErrFault = errors.New("reading it brought a fault of Wexo to light; please report it")
+
 // Options say how to read a tree. The zero value reads a committed tree by the catalogue alone.
 type Options struct {
 	WorkingTree bool  // what builds left behind is read too
@@ -305,7 +308,14 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 			return
 		}
 	}
-	s := p.remembered(file, e, func() *scan {
+	s := p.remembered(file, e, func() (s *scan) {
+		defer func() {
+			if fault := recover(); fault != nil { // a fault of ours costs one file, not the survey
+				out := scanning{file: file, folder: folder, out: &scan{}}
+				out.unreadable(fmt.Errorf("%w: %v", ErrFault, fault))
+				s = out.out
+			}
+		}()
 		data, err := readLimited(p.tree, file, limit)
 		switch {
 		case err != nil && (reads || len(mine) > 0 || namedVersionFile(base) != ""):
@@ -315,7 +325,7 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 		case err != nil:
 			return &scan{}
 		}
-		s := &scan{}
+		s = &scan{}
 		if reads {
 			s = p.scanKnown(file, folder, data, rules)
 		} else if byShape {

@@ -42,8 +42,12 @@ func contentLines(data []byte) []textLine {
 		}
 		start += strings.Index(text, trimmed)
 		if n := len(trimmed); n > 1 && (trimmed[0] == '"' || trimmed[0] == '\'') && trimmed[n-1] == trimmed[0] {
-			trimmed = trimmed[1 : n-1]
-			start++
+			inner := strings.TrimSpace(trimmed[1 : n-1])
+			if inner == "" { // quotes around nothing say nothing
+				continue
+			}
+			start += 1 + strings.Index(trimmed[1:n-1], inner)
+			trimmed = inner
 		}
 		out = append(out, textLine{trimmed, start})
 	}
