@@ -73,7 +73,7 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 	}
 	defer tree.Close()
 	out.Ref, out.Commit, out.Notice = tree.Ref, tree.Commit, tree.Notice
-	o := claim.Options{WorkingTree: tree.Commit == "", Rules: r.Rules, Name: l.Name, Remember: files, Stop: ctx.Done()}
+	o := claim.Options{WorkingTree: tree.Commit == "", Rules: r.Rules, Name: l.Name, Remember: files}
 	source, watched := fs.FS(tree.FS), (*repo.Watched)(nil)
 	if files != nil {
 		if watched = tree.Watch(r.Memory.Now()); watched != nil {
@@ -81,7 +81,7 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 		}
 		files.Stamp = stamps(watched)
 	}
-	out.Reading = r.Claims.ReadTree(source, o)
+	out.Reading = r.Claims.ReadTree(ctx, source, o)
 	if ctx.Err() != nil {
 		out.Problems = append(out.Problems, claim.Problem{Kind: claim.Unreadable, Reason: fmt.Sprintf("reading it took longer than %s", timeLimit)})
 		return out

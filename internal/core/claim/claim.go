@@ -136,5 +136,6 @@ type Reading struct {
 	Problems []Problem       `json:"problems"`
 	Skipped  []SkippedFolder `json:"skipped,omitempty"`
 	Settings Settings        `json:"settings,omitzero"`
-	Files    int             `json:"files"` // files seen
+	Ended    string          `json:"ended,omitempty"` // why reading ended early; empty where it did not
+	Files    int             `json:"files"`           // files seen
 }

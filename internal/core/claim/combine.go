@@ -13,7 +13,7 @@ import (
 
 // combine puts together what the files say: what is nothing but a version gets its tool,
 // references are followed, nearer settings beat farther ones, rules beat what is built in.
-func (p *pass) combine() Reading {
+func (p *pass) combine() {
 	out := &p.reading
 	out.Uses = p.uses
 	out.Settings = p.rules.settings()
@@ -24,10 +24,11 @@ func (p *pass) combine() Reading {
 		}
 	}
 	for _, s := range p.scans {
-		out.Problems = append(out.Problems, s.Problems...)
+		p.report(s.Problems...)
 		if s.Bare != nil {
 			p.attribute(s, beside[s.folder])
 		}
+		p.budget.spend(lookCost * len(s.Claims))
 		for _, c := range s.Claims {
 			if strings.Contains(c.Raw, "${") && s.Names != nil {
 				p.refer(&c, s)
@@ -42,7 +43,6 @@ func (p *pass) combine() Reading {
 	p.nearest()
 	p.betterComponents()
 	p.preferRules()
-	return *out
 }
 
 // attribute gives a file with nothing but a version the tool that the manifests beside it show.
@@ -76,7 +76,7 @@ func (p *pass) attribute(s scanned, beside []*catalogue.Tool) {
 	} else {
 		tool = "TOOL # the tool's name"
 	}
-	p.reading.Problems = append(p.reading.Problems, Problem{Kind: Unclaimed, Folder: s.folder, File: s.file, Line: s.Bare.Line, Column: s.Bare.Column,
+	p.report(Problem{Kind: Unclaimed, Folder: s.folder, File: s.file, Line: s.Bare.Line, Column: s.Bare.Column,
 		Raw: clip(s.Bare.Text), Reason: reason, Settle: settle(s.file, tool)})
 }
 
@@ -145,6 +145,7 @@ func (p *pass) workspaces() {
 		if len(s.Holds) == 0 {
 			continue
 		}
+		p.budget.spend(stepCost * len(p.reading.Claims))
 		for i := range p.reading.Claims {
 			c := &p.reading.Claims[i]
 			if c.File != s.file || c.Scope != "workspace" {

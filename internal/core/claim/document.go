@@ -38,37 +38,58 @@ func (e *syntaxError) Error() string {
 	return fmt.Sprintf("line %d, column %d: %s", e.line, e.column, e.reason)
 }
 
-// format is a way to parse a known file, and to compile the selectors of its rules.
+// source is a text to be parsed, with the selectors that are to be applied to it and what
+// both may cost.
+type source struct {
+	data      []byte
+	selectors selectors
+	budget    *budget
+}
+
+// format is a way to parse a known file: what must not come before its parser, the parser,
+// and how the selectors of its rules are compiled.
 type format struct {
-	parse   func(data []byte, s selectors) (document, error)
+	guard   guard
+	parse   func(source) (document, error)
 	compile func(selector string) (*selector, error)
 }
 
 // formats are the ways to parse a known file; selectors are compiled once, by the reader.
 var formats = map[string]format{
-	"json":       {parseJSON, compileJSONPath},
-	"yaml":       {parseYAML, compileJSONPath},
-	"toml":       {parseTOML, compileJSONPath},
-	"xml":        {parseXML, compileXPath},
-	"hcl":        {parseHCL, nil},
-	"ini":        {parseINI, nil},
-	"properties": {parseProperties, nil},
-	"gomod":      {parseGoMod, nil},
-	"plain":      {parsePlain, nil},
-	"raw":        {textIn(noComments), nil},
-	"text":       {textIn(slashComments), nil},
-	"hash":       {textIn(hashComments), nil},
-	"percent":    {textIn(percentComments), nil},
+	"json":       {guardJSON, parseJSON, compileJSONPath},
+	"yaml":       {guardYAML, parseYAML, compileJSONPath},
+	"toml":       {guardTOML, parseTOML, compileJSONPath},
+	"xml":        {guardXML, parseXML, compileXPath},
+	"hcl":        {guardHCL, parseHCL, nil},
+	"ini":        {guardLines, parseINI, nil},
+	"properties": {guardLines, parseProperties, nil},
+	"gomod":      {guardLines, parseGoMod, nil},
+	"plain":      {guardLines, parsePlain, nil},
+	"raw":        {nil, textIn(noComments), nil},
+	"text":       {nil, textIn(slashComments), nil},
+	"hash":       {nil, textIn(hashComments), nil},
+	"percent":    {nil, textIn(percentComments), nil},
 }
 
 // parse runs a format's parser. A parser that fails in an unforeseen way costs only the file.
-func parse(name string, data []byte, s selectors) (doc document, err error) {
+func parse(name string, s source) (doc document, err error) {
+	f := formats[name]
+	if f.guard != nil {
+		if err := f.guard(s.data); err != nil {
+			return nil, err
+		}
+	}
+	s.budget.spend(len(s.data))
 	defer func() {
-		if p := recover(); p != nil {
+		thrown := recover()
+		if _, spent := thrown.(overspent); spent {
+			panic(thrown)
+		}
+		if thrown != nil {
 			doc, err = nil, &syntaxError{1, 1, fmt.Sprintf("it cannot be read as %s", name)}
 		}
 	}()
-	return formats[name].parse(data, s)
+	return f.parse(s)
 }
 
 var bom = []byte("\xef\xbb\xbf")
@@ -117,6 +138,3 @@ func checkText(data []byte) error {
 	}
 	return nil
 }
-
-// maxNesting is how deep brackets or elements may stand inside each other.
-const maxNesting = 200

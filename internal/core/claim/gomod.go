@@ -8,7 +8,8 @@ import (
 )
 
 // parseGoMod reads module and workspace files; a selector is go or toolchain.
-func parseGoMod(data []byte, _ selectors) (document, error) {
+func parseGoMod(s source) (document, error) {
+	data := s.data
 	f, err := modfile.ParseLax("go.mod", data, nil)
 	if err != nil {
 		if work, workErr := modfile.ParseWork("go.work", data, nil); workErr == nil {

@@ -8,17 +8,14 @@ import (
 
 // parseHCL reads blocks of attributes; a selector is the block types and the attribute,
 // with dots between: terraform.required_version. Only literal texts are values.
-func parseHCL(data []byte, _ selectors) (document, error) {
-	if err := checkNesting(data); err != nil {
-		return nil, err
-	}
-	file, problems := hclsyntax.ParseConfig(data, "", hcl.InitialPos)
+func parseHCL(s source) (document, error) {
+	file, problems := hclsyntax.ParseConfig(s.data, "", hcl.InitialPos)
 	if problems.HasErrors() {
 		at := problems[0].Subject
 		if at == nil {
 			return nil, &syntaxError{1, 1, "broken HCL: " + problems[0].Summary}
 		}
-		line, column := position(data, at.Start.Byte)
+		line, column := position(s.data, at.Start.Byte)
 		return nil, &syntaxError{line, column, "broken HCL: " + problems[0].Summary}
 	}
 	d := keyedDocument{}

@@ -1,6 +1,8 @@
 package claim_test
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"io/fs"
 	"strconv"
@@ -98,6 +100,43 @@ var hostile = map[string]map[string]string{
 	"a workspace of folders outside": {"a.code-workspace": `{"folders": [{"path": "../../.."}, {"path": "/etc"}, {"path": 3}], "settings": {"java.home": "/opt/jdk"}}`},
 	"deep HCL":                       {"main.tf": strings.Repeat("a {\n", 5_000)},
 	"deep HCL expressions":           {"main.tf": "terraform {\n required_version = " + strings.Repeat("(", 5_000)},
+	"HCL of open parentheses":        {"main.tf": "a=" + strings.Repeat("(", 100_000)},
+	"HCL of negations":               {"main.tf": "a=" + strings.Repeat("!", 1_000_000)},
+	"HCL of minus signs":             {"main.tf": "a=" + strings.Repeat("-", 1_000_000) + "1"},
+	"HCL of sums":                    {"main.tf": "a=1" + strings.Repeat("+1", 1_000_000)},
+	"HCL of sums over lines":         {"main.tf": "a=(1" + strings.Repeat("\n+1", 1_000_000) + ")"},
+	"HCL of calls":                   {"main.tf": "a=" + strings.Repeat("f(", 500_000)},
+	"HCL of conditions":              {"main.tf": "a=" + strings.Repeat("a?b:", 500_000)},
+	"HCL of texts in texts":          {"main.tf": "a=" + strings.Repeat("\"${", 300_000)},
+	"HCL of open here-documents":     {"main.tf": strings.Repeat("a=<<E\n", 1_000_000)},
+	"HCL of a long here-document":    {"main.tf": "a=<<-E\n" + strings.Repeat("  x\n", 200_000) + "E\n"},
+	"HCL of conditions in a text":    {"main.tf": "a=\"" + strings.Repeat("%{if a}", 150_000) + "\"\n"},
+	"HCL of steps":                   {"main.tf": "a=a" + strings.Repeat("[*].b", 200_000)},
+	"HCL of open blocks":             {"main.tf": strings.Repeat("a {", 1_000_000)},
+	"TOML of one dotted key":         {"Cargo.toml": strings.Repeat("a.", 4_000_000) + "a=1\n"},
+	"TOML of one dotted table":       {"Cargo.toml": "[" + strings.Repeat("a.", 4_000_000) + "a]\n"},
+	"TOML lists behind a comment":    {"Cargo.toml": "# \"\na = " + strings.Repeat("[", 8_000_000)},
+	"TOML lists behind a quote":      {"Cargo.toml": "b = '\"'\na = " + strings.Repeat("[", 8_000_000)},
+	"JSON lists behind a comment":    {"package.json": "// \"\n" + strings.Repeat("[", 8_000_000)},
+	"JSON lists behind a block":      {"package.json": "/* \" */" + strings.Repeat("[", 8_000_000)},
+	"JSON of endless values":         {"package.json": "[" + strings.Repeat("1,", 4_000_000) + "1]"},
+	"YAML of endless values":         {"pnpm-lock.yaml": strings.Repeat("a: 1\n", 1_600_000)},
+	"YAML of endless flow values":    {"pnpm-lock.yaml": "[" + strings.Repeat("1,", 4_000_000) + "1]"},
+	"XML of endless elements":        {"pom.xml": "<a>" + strings.Repeat("<b/>", 2_000_000) + "</a>"},
+	"modules of endless lines":       {"go.mod": strings.Repeat("a\n", 4_000_000)},
+	"modules of open brackets":       {"go.mod": strings.Repeat("(", 8_000_000)},
+	"properties of endless lines":    {"gradle.properties": strings.Repeat("a=1\n", 2_000_000)},
+	"rules of many globs":            {".wexo.yaml": "leave-out:\n" + strings.Repeat("  - '**/a/**/b/**/c/**/d/**/e/**/f/**/g'\n", 1_400), strings.Repeat("a/", 30) + ".node-version": "20\n"},
+	"rules of one glob of many":      {".wexo.yaml": "leave-out: ['" + strings.Repeat("**/a/", 190) + "b']\n", strings.Repeat("a/", 39) + ".node-version": "20\n"},
+	"rules of stars":                 {".wexo.yaml": "leave-out: ['" + strings.Repeat("*a", 400) + "b']\n", strings.Repeat("a", 200) + ".txt": "20\n"},
+	"rules that select and select":   {".wexo.yaml": "claims: [{files: [a.json], tool: node, select: '$..*..*..*..*..*..*'}]\n", "a.json": strings.Repeat(`{"a":`, 60) + "1" + strings.Repeat("}", 60)},
+	"rules of a filter in a filter":  {".wexo.yaml": "claims: [{files: [a.json], tool: node, select: '$..[?@..[?@..[?@..a]]]'}]\n", "a.json": strings.Repeat(`{"a":`, 60) + "1" + strings.Repeat("}", 60)},
+	"rules of paths in paths":        {".wexo.yaml": "claims: [{files: [a.xml], tool: node, select: '//*//*//*//*//*//*'}]\n", "a.xml": strings.Repeat("<a>", 150) + "1" + strings.Repeat("</a>", 150)},
+	"rules of paths that count":      {".wexo.yaml": "claims: [{files: [a.xml], tool: node, select: '//*[count(//*[count(//*) > 1]) > 1]'}]\n", "a.xml": "<r>" + strings.Repeat("<a/>", 10_000) + "</r>"},
+	"rules that repeat and repeat":   {".wexo.yaml": "claims: [{files: [a.txt], tool: node, pattern: '(" + strings.Repeat("(?:(?:a{10}){10}){10}", 40) + ")'}]\n", "a.txt": strings.Repeat("a", 8_000_000)},
+	"rules that look far each time":  {".wexo.yaml": "claims: [{files: [a.txt], tool: node, pattern: '(?s)(a)(?:.*b)?'}]\n", "a.txt": strings.Repeat("a", 8_000_000)},
+	"a script that looks far":        {"CMakeLists.txt": strings.Repeat("cmake_minimum_required(VERSION 3.20\n", 200_000)},
+	"ignored folders without end":    {".gitignore": strings.Repeat("build\n", 10_000), "a/build/x": "", "b/build/x": "", "c/build/x": ""},
 	"HCL that computes":              {"main.tf": "terraform {\n required_version = file(\"/etc/passwd\")\n}\n"},
 	"INI without sections":           {"setup.cfg": "= = =\n[\n]\n[options\npython_requires\n"},
 	"properties without values":      {"gradle/wrapper/gradle-wrapper.properties": "=\n:\ndistributionUrl\ndistributionUrl=\n"},
@@ -211,10 +250,13 @@ func TestDemandsWithoutEnd(t *testing.T) {
 
 // TestStopping ends a reading where it stands.
 func TestStopping(t *testing.T) {
-	stop := make(chan struct{})
-	close(stop)
-	got := newReader(t).ReadTree(tree(map[string]string{".node-version": "22\n", "web/.node-version": "24\n"}), claim.Options{Stop: stop})
+	ctx, stop := context.WithCancelCause(t.Context())
+	stop(errors.New("the garden closes"))
+	got := newReader(t).ReadTree(ctx, tree(map[string]string{".node-version": "22\n", "web/.node-version": "24\n"}), claim.Options{})
 	assert.Empty(t, got.Claims)
+	assert.Equal(t, "the garden closes", got.Ended)
+	require.Len(t, got.Problems, 1)
+	assert.Contains(t, got.Problems[0].Reason, "the garden closes")
 }
 
 // faultyFS brings a fault to light when one file is opened.

@@ -40,6 +40,7 @@ func (p *pass) leftOut(folder string) bool {
 		if !inside || file.folder != "" && !strings.HasPrefix(rest, "/") {
 			continue
 		}
+		p.budget.spend(stepCost * len(file.lines))
 		for _, line := range file.lines {
 			if names, no := ignoreLine(line, strings.TrimPrefix(rest, "/")); names {
 				ignored = !no

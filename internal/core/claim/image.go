@@ -132,9 +132,6 @@ func substitute(text string, lookup func(name string) (value, bool)) (string, *g
 	return text, from
 }
 
-// maxText is the longest text in which variables are replaced, in bytes.
-const maxText = 1024
-
 // toolKey finds the tool of a key such as node-version, PYTHON_VERSION or jdkVersion.
 func (s *scanning) toolKey(key string) (*catalogue.Tool, bool) {
 	m := versionKey.FindStringSubmatch(key)

@@ -13,15 +13,12 @@ import (
 var hujsonPlace = regexp.MustCompile(`line (\d+), column (\d+): (.*)`)
 
 // parseJSON reads JSON, also with comments and trailing commas.
-func parseJSON(data []byte, s selectors) (document, error) {
-	if err := checkNesting(data); err != nil {
-		return nil, err
-	}
-	tree, err := hujson.Parse(data)
+func parseJSON(s source) (document, error) {
+	tree, err := hujson.Parse(s.data)
 	if err != nil {
 		return nil, jsonError(err)
 	}
-	return &treeDocument{root: jsonNode(tree), selectors: s}, nil
+	return &treeDocument{root: jsonNode(tree), source: s}, nil
 }
 
 func jsonNode(v hujson.Value) *node {
@@ -73,26 +70,4 @@ func jsonError(err error) error {
 		return &syntaxError{1, 1, err.Error()}
 	}
 	return &syntaxError{line, column, "broken JSON: " + m[3]}
-}
-
-// checkNesting refuses brackets nested so deep that parsing them could exhaust the stack.
-func checkNesting(data []byte) error {
-	depth, quoted := 0, false
-	for i := 0; i < len(data); i++ {
-		switch c := data[i]; {
-		case quoted && c == '\\':
-			i++
-		case c == '"':
-			quoted = !quoted
-		case quoted:
-		case c == '[' || c == '{':
-			if depth++; depth > maxNesting {
-				line, column := position(data, i)
-				return &syntaxError{line, column, "brackets are nested more than " + strconv.Itoa(maxNesting) + " deep"}
-			}
-		case c == ']' || c == '}':
-			depth--
-		}
-	}
-	return nil
 }

@@ -15,10 +15,6 @@ type demanded struct {
 	set    version.Set
 }
 
-// maxDemands is how many different demands of one lock file are taken together. Real ones
-// have some dozens.
-const maxDemands = 500
-
 // locked takes the demands of a lock file's dependencies together into one bound. The
 // claim stands at the demand that narrows it most.
 func (s *scanning) locked(found catalogue.Found, doc document) {

@@ -22,7 +22,7 @@ func (s *scanning) mapped(lines []textLine) bool {
 	if format == "" {
 		return false
 	}
-	doc, err := parse(format, s.data, s.reader.selectors)
+	doc, err := parse(format, source{s.data, s.reader.selectors, s.budget})
 	if err != nil {
 		// Not a known file: that it cannot be parsed is nobody's problem.
 		return path.Ext(s.file) != path.Base(s.file) && path.Ext(s.file) != ""

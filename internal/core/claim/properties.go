@@ -11,9 +11,9 @@ type keyedDocument map[string][]value
 func (d keyedDocument) find(selector string) []value { return d[selector] }
 
 // parseProperties reads lines of "key=value", "key: value" or "key value".
-func parseProperties(data []byte, _ selectors) (document, error) {
+func parseProperties(s source) (document, error) {
 	d := keyedDocument{}
-	eachLine(data, func(offset int, line string) {
+	eachLine(s.data, func(offset int, line string) {
 		if line[0] == '#' || line[0] == '!' {
 			return
 		}
@@ -31,10 +31,10 @@ func parseProperties(data []byte, _ selectors) (document, error) {
 // parseINI reads sections of "key = value"; a selector is the section and the key with a
 // dot between, or the key alone above the first section. Indented lines go on with the
 // value above, where that is empty.
-func parseINI(data []byte, _ selectors) (document, error) {
+func parseINI(s source) (document, error) {
 	d := keyedDocument{}
 	section, open := "", ""
-	eachLine(data, func(offset int, line string) {
+	eachLine(s.data, func(offset int, line string) {
 		switch {
 		case line[0] == '#' || line[0] == ';':
 			return
@@ -43,7 +43,7 @@ func parseINI(data []byte, _ selectors) (document, error) {
 			open = ""
 			return
 		}
-		indented := offset > 0 && (data[offset-1] == ' ' || data[offset-1] == '\t')
+		indented := offset > 0 && (s.data[offset-1] == ' ' || s.data[offset-1] == '\t')
 		if indented && open != "" {
 			d[open] = append(d[open], value{text: line, offset: offset, key: open})
 			open = ""
@@ -80,9 +80,9 @@ func eachLine(data []byte, do func(offset int, line string)) {
 
 // parsePlain reads a file that holds nothing but one value: its first line that is
 // neither blank nor a comment.
-func parsePlain(data []byte, _ selectors) (document, error) {
+func parsePlain(s source) (document, error) {
 	d := keyedDocument{}
-	if lines := contentLines(data); len(lines) > 0 {
+	if lines := contentLines(s.data); len(lines) > 0 {
 		d[""] = []value{{text: lines[0].text, offset: lines[0].offset}}
 	}
 	return d, nil

@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -10,16 +11,6 @@ import (
 	"strings"
 
 	"wexo/internal/core/catalogue"
-)
-
-// Limits of reading. A file or tree beyond them costs only itself.
-const (
-	MaxKnown  = 8 << 20  // bytes of a known file; lock files are long
-	MaxShape  = 64 << 10 // bytes of a file that is looked at for its shape
-	MaxDepth  = 40       // folders below the root
-	MaxFiles  = 500_000  // files of one repository
-	MaxClaims = 10_000   // of one file
-	maxDot    = 3        // folders below a dot-folder
 )
 
 // Reader reads repositories with one catalogue. It may be used from several goroutines.
@@ -92,29 +83,27 @@ type Options struct {
 	Name        string
 	// Remember keeps what files said, to be given again when a file is the same; nil keeps nothing.
 	Remember *Memory
-	// Stop ends the reading early, when it is closed; nil never does.
-	Stop <-chan struct{}
-}
-
-func (o Options) stopped() bool {
-	select {
-	case <-o.Stop:
-		return true
-	default:
-		return false
-	}
+	// Leave are files that are not to be read, and why.
+	Leave map[string]string
+	// Begin is called before each file that is read; it may be nil.
+	Begin func(file string)
 }
 
 // pass is one reading under way.
 type pass struct {
 	*Reader
 	Options
+	budget  *budget
 	tree    fs.FS
 	rules   Rules
 	scans   []scanned
 	uses    []Use
 	reading Reading
 
+	folders  int
+	claims   int
+	same     map[string]int // how often a folder was read that git holds at many places
+	told     map[string]bool
 	ignores  []ignoreFile   // what version control leaves out of a working tree
 	definers map[string]int // files that define names, as places in scans; made when asked for
 }
@@ -127,21 +116,64 @@ type scanned struct {
 
 // Read reads every claim of a committed tree. Folders that are repositories of their own
 // are left out.
-func (r *Reader) Read(tree fs.FS) Reading { return r.ReadTree(tree, Options{}) }
+func (r *Reader) Read(tree fs.FS) Reading {
+	return r.ReadTree(context.Background(), tree, Options{})
+}
 
-// ReadTree reads every claim of a tree.
-func (r *Reader) ReadTree(tree fs.FS, o Options) Reading {
-	p := &pass{Reader: r, Options: o, tree: tree}
+// ReadTree reads every claim of a tree. Where ctx ends, so does the reading, also inside a
+// file; what was read until then is given, with a problem that names the cause.
+func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) Reading {
+	p := &pass{Reader: r, Options: o, tree: tree, budget: newBudget(ctx), same: map[string]int{}, told: map[string]bool{}}
 	p.rules = o.Rules.For(o.Name)
-	p.ownRules()
-	p.folder("", 0)
-	return p.combine()
+	p.whole(func() {
+		p.ownRules()
+		p.folder("", 0)
+	})
+	ended := p.budget.ended()
+	over := p.budget.over
+	p.budget = newBudget(context.WithoutCancel(ctx)) // what was read counts, however it ended
+	p.whole(p.combine)
+	if !ended && p.budget.over != nil {
+		over = p.budget.over
+	}
+	if over != nil {
+		p.cut(over.Error())
+		p.reading.Ended = over.Error()
+	}
+	return p.reading
+}
+
+// whole does a part of reading that may be ended from anywhere in it.
+func (p *pass) whole(do func()) {
+	if err := p.budget.within(do); err != nil && p.budget.over == nil {
+		p.budget.over = err
+	}
+	p.budget.file = allSteps // between files only the whole counts
 }
 
 func (p *pass) problem(folder, file string, err error) {
 	s := scanning{file: file, folder: folder, out: &scan{}}
 	s.unreadable(err)
-	p.reading.Problems = append(p.reading.Problems, s.out.Problems...)
+	p.report(s.out.Problems...)
+}
+
+// report keeps problems, as many as anybody would read.
+func (p *pass) report(list ...Problem) {
+	for _, one := range list {
+		if len(p.reading.Problems) == MaxProblems {
+			p.cut(fmt.Sprintf("it has more than %d files that cannot be read or attributed; the others are not named", MaxProblems))
+			return
+		}
+		p.reading.Problems = append(p.reading.Problems, one)
+	}
+}
+
+// cut tells, once, that a part of the repository is not read.
+func (p *pass) cut(reason string) {
+	if !p.told[reason] {
+		p.told[reason] = true
+		p.reading.Problems = append(p.reading.Problems, Problem{Kind: Partial, Reason: reason})
+	}
 }
 
 func (p *pass) list(folder string) ([]fs.DirEntry, bool) {
@@ -154,10 +186,7 @@ func (p *pass) list(folder string) ([]fs.DirEntry, bool) {
 }
 
 func (p *pass) folder(folder string, depth int) {
-	if p.stopped() {
-		return
-	}
-	entries, ok := p.list(folder)
+	entries, ok := p.open(folder)
 	if !ok {
 		return
 	}
@@ -168,17 +197,38 @@ func (p *pass) folder(folder string, depth int) {
 	for _, e := range entries {
 		name := e.Name()
 		switch {
-		case e.IsDir():
-			p.enter(folder, name, depth, entries)
-		case p.reading.Files >= MaxFiles:
+		case p.budget.ended():
 			return
-		case p.stopped():
+		case e.IsDir():
+			p.enter(folder, e, depth, entries)
+		case p.reading.Files >= MaxFiles:
+			p.cut(fmt.Sprintf("it has more than %d files; the others are not read", MaxFiles))
 			return
 		default:
 			p.reading.Files++
 			p.file(path.Join(folder, name), folder, e, name[0] == '.')
 		}
 	}
+}
+
+// folderCost and entryCost are what a folder and a name in it cost, in steps.
+const (
+	folderCost = 2_000
+	entryCost  = 20
+)
+
+// open lists a folder that is read, and counts it.
+func (p *pass) open(folder string) ([]fs.DirEntry, bool) {
+	if p.budget.ended() {
+		return nil, false
+	}
+	if p.folders++; p.folders > MaxFolders {
+		p.cut(fmt.Sprintf("it has more than %d folders; the others are not read", MaxFolders))
+		return nil, false
+	}
+	entries, ok := p.list(folder)
+	p.budget.spend(folderCost + entryCost*len(entries))
+	return entries, ok
 }
 
 // leftBehind tells whether a folder is no source by what lies in it: a repository of its
@@ -207,11 +257,39 @@ func (p *pass) leftBehind(folder string, entries []fs.DirEntry) bool {
 }
 
 func (p *pass) skip(folder, why string) {
+	if len(p.reading.Skipped) == MaxProblems {
+		return
+	}
 	p.reading.Skipped = append(p.reading.Skipped, SkippedFolder{folder, why})
 }
 
-func (p *pass) enter(folder, name string, depth int, entries []fs.DirEntry) {
+// objectOf names the object behind an entry that git holds; "" for others.
+func objectOf(e fs.DirEntry) string {
+	if held, ok := e.(interface{ Object() string }); ok {
+		return held.Object()
+	}
+	return ""
+}
+
+// repeated tells whether a folder was read at so many places already that it need not be again.
+func (p *pass) repeated(folder string, e fs.DirEntry) bool {
+	object := objectOf(e)
+	if object == "" {
+		return false
+	}
+	if p.same[object]++; p.same[object] <= MaxSame {
+		return false
+	}
+	p.cut(fmt.Sprintf("one folder stands at more than %d places, of which %s is one; the others are not read", MaxSame, clip(folder)))
+	return true
+}
+
+func (p *pass) enter(folder string, e fs.DirEntry, depth int, entries []fs.DirEntry) {
+	name := e.Name()
 	below := path.Join(folder, name)
+	if p.repeated(below, e) {
+		return
+	}
 	why, skipped := p.passedOver(below, name, entries)
 	switch {
 	case skipped:
@@ -232,7 +310,7 @@ func (p *pass) passedOver(folder, name string, beside []fs.DirEntry) (why string
 	if skipped && (!s.Ignored || p.leftOut(folder)) {
 		return s.Why, true
 	}
-	return "left out by rule", p.rules.leavesOut(folder)
+	return "left out by rule", p.leavesOut(folder)
 }
 
 func besides(entries []fs.DirEntry, patterns []string) bool {
@@ -244,17 +322,20 @@ func besides(entries []fs.DirEntry, patterns []string) bool {
 // dotFolder reads the known files of a dot-folder, and unless it is quiet the small ones
 // that look like version files, for the folder that holds it.
 func (p *pass) dotFolder(folder, holds string, depth int, quiet bool) {
-	if p.stopped() {
-		return
-	}
-	entries, ok := p.list(folder)
+	entries, ok := p.open(folder)
 	if !ok {
 		return
 	}
 	for _, e := range entries {
 		name := e.Name()
 		below := path.Join(folder, name)
+		if p.budget.ended() {
+			return
+		}
 		if e.IsDir() {
+			if p.repeated(below, e) {
+				continue
+			}
 			if why, skipped := p.passedOver(below, name, entries); skipped {
 				p.skip(below, why)
 			} else if depth < maxDot {
@@ -262,7 +343,9 @@ func (p *pass) dotFolder(folder, holds string, depth int, quiet bool) {
 			}
 			continue
 		}
-		p.reading.Files++
+		if p.reading.Files++; p.reading.Files > MaxFiles {
+			return
+		}
 		p.file(below, holds, e, !quiet && shapely(name))
 	}
 }
@@ -280,8 +363,12 @@ func shapely(name string) bool {
 func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 	base := e.Name()
 	known := p.catalogue.Known(base)
-	mine := p.rules.claimsFor(file)
-	if !known && !byShape && len(mine) == 0 || p.rules.leavesOut(file) {
+	mine := p.claimsFor(file)
+	if !known && !byShape && len(mine) == 0 || p.leavesOut(file) {
+		return
+	}
+	if why, left := p.Leave[file]; left {
+		p.report(Problem{Kind: Unreadable, Folder: folder, File: file, Reason: why})
 		return
 	}
 	var found []catalogue.Found
@@ -291,15 +378,7 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 		kind, _ := p.catalogue.Places().KindOf(file)
 		reads = kind != "" || p.catalogue.Places().HasView(file)
 	}
-	var rules []catalogue.Found
-	for _, f := range found {
-		switch {
-		case f.Rule == nil:
-			p.uses = append(p.uses, Use{f.Tool.Name, f.Folder, file})
-		case Role(f.Rule.Role) != Residue:
-			rules = append(rules, f)
-		}
-	}
+	rules := p.usesAndRules(file, found)
 	reads = reads || len(rules) > 0
 	ordinary := slices.Contains(p.catalogue.Places().Ordinary.Files, base)
 	limit := int64(MaxKnown)
@@ -308,33 +387,76 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 			return
 		}
 	}
-	s := p.remembered(file, e, func() (s *scan) {
+	if p.claims > MaxAll {
+		p.cut(fmt.Sprintf("it makes more than %d claims; files behind those are not read", MaxAll))
+		return
+	}
+	if p.Begin != nil {
+		p.Begin(file)
+	}
+	s := p.remembered(file, e, func() *scan {
+		return p.guarded(file, folder, func(s *scanning) {
+			data, err := readLimited(p.tree, file, limit)
+			switch {
+			case err != nil && (reads || len(mine) > 0 || namedVersionFile(base) != ""):
+				s.unreadable(err)
+			case err != nil:
+			default:
+				if reads {
+					p.scanKnown(s, data, rules)
+				} else if byShape {
+					s.shape(data)
+				}
+				p.scanRules(s.out, file, folder, data, mine)
+			}
+		})
+	})
+	p.keep(scanned{file, folder, s})
+}
+
+// usesAndRules notes which tools a file shows to be used, and gives the rules that read it.
+func (p *pass) usesAndRules(file string, found []catalogue.Found) []catalogue.Found {
+	var rules []catalogue.Found
+	for _, f := range found {
+		switch {
+		case f.Rule == nil && len(p.uses) < MaxAllUses:
+			p.uses = append(p.uses, Use{f.Tool.Name, f.Folder, file})
+		case f.Rule == nil:
+			p.cut(fmt.Sprintf("it has more than %d files that show which tools it uses; the others do not count", MaxAllUses))
+		case Role(f.Rule.Role) != Residue:
+			rules = append(rules, f)
+		}
+	}
+	return rules
+}
+
+// keep takes what a file said, if it said anything.
+func (p *pass) keep(s scanned) {
+	p.claims += len(s.Claims)
+	p.scans = append(p.scans, s)
+}
+
+// guarded reads one file with a budget of its own. What it said before its budget ran out,
+// or before a fault of ours came to light, is kept.
+func (p *pass) guarded(file, folder string, read func(s *scanning)) *scan {
+	s := p.scanning(file, folder, &scan{})
+	err := p.budget.within(func() {
 		defer func() {
-			if fault := recover(); fault != nil { // a fault of ours costs one file, not the survey
-				out := scanning{file: file, folder: folder, out: &scan{}}
-				out.unreadable(fmt.Errorf("%w: %v", ErrFault, fault))
-				s = out.out
+			thrown := recover()
+			if _, spent := thrown.(overspent); spent {
+				panic(thrown)
+			}
+			if thrown != nil {
+				s.unreadable(fmt.Errorf("%w: %v", ErrFault, thrown))
 			}
 		}()
-		data, err := readLimited(p.tree, file, limit)
-		switch {
-		case err != nil && (reads || len(mine) > 0 || namedVersionFile(base) != ""):
-			out := scanning{file: file, folder: folder, out: &scan{}}
-			out.unreadable(err)
-			return out.out
-		case err != nil:
-			return &scan{}
-		}
-		s = &scan{}
-		if reads {
-			s = p.scanKnown(file, folder, data, rules)
-		} else if byShape {
-			s = p.scanShape(file, folder, data)
-		}
-		p.scanRules(s, file, folder, data, mine)
-		return s
+		read(s)
 	})
-	p.scans = append(p.scans, scanned{file, folder, s})
+	p.budget.file = allSteps
+	if err != nil {
+		s.partial(err.Error())
+	}
+	return s.out
 }
 
 // readLimited reads a regular file of at most limit bytes.
@@ -408,7 +530,7 @@ func dot(folder string) string {
 // ReadTop reads the version files of one folder and nothing below it, as a user's home
 // folder holds them.
 func (r *Reader) ReadTop(tree fs.FS) Reading {
-	p := &pass{Reader: r, tree: tree}
+	p := &pass{Reader: r, tree: tree, budget: newBudget(context.Background()), told: map[string]bool{}}
 	entries, err := fs.ReadDir(tree, ".")
 	if err != nil {
 		return Reading{}
@@ -418,7 +540,8 @@ func (r *Reader) ReadTop(tree fs.FS) Reading {
 			p.file(e.Name(), "", e, true)
 		}
 	}
-	return Reading{Claims: p.combine().Claims}
+	p.combine()
+	return Reading{Claims: p.reading.Claims}
 }
 
 // Marks tells whether a file of this name alone shows that its folder is source with claims.

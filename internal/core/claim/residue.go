@@ -55,13 +55,13 @@ func (p *pass) residue(folder, rest string) {
 	if err != nil {
 		return
 	}
-	s := p.scanKnown(file, parentOf(folder), data, rules)
+	s := p.guarded(file, parentOf(folder), func(s *scanning) { p.scanKnown(s, data, rules) })
 	for i := range s.Claims { // a residue in a folder by any name speaks for the folder above
 		if s.Claims[i].Folder == folder {
 			s.Claims[i].Folder = parentOf(folder)
 		}
 	}
-	p.scans = append(p.scans, scanned{file, parentOf(folder), s})
+	p.keep(scanned{file, parentOf(folder), s})
 }
 
 // folderNames makes claims of the names of the folders inside a folder.
@@ -77,7 +77,7 @@ func (p *pass) folderNames(folder string, use catalogue.Use) {
 				File: path.Join(folder, e.Name()), Recognised: Standard, Certainty: High, Why: "the folder's name is the version"})
 		}
 	}
-	p.scans = append(p.scans, scanned{folder, parentOf(folder), s})
+	p.keep(scanned{folder, parentOf(folder), s})
 }
 
 func parentOf(folder string) string {

@@ -35,7 +35,7 @@ var left = map[string]string{
 }
 
 func TestResidues(t *testing.T) {
-	got := newReader(t).ReadTree(tree(left), claim.Options{WorkingTree: true})
+	got := newReader(t).ReadTree(t.Context(), tree(left), claim.Options{WorkingTree: true})
 	var list []string
 	for _, c := range got.Claims {
 		list = append(list, shown(c)+" in "+c.Folder)
@@ -110,7 +110,7 @@ func TestFoldersThatPeopleAlsoWrite(t *testing.T) {
 		"a step beside ignored builds":  {action("/build\n"), false, true},
 		"a step that is ignored":        {action("build\n"), false, false},
 	} {
-		got := newReader(t).ReadTree(tree(c.files), claim.Options{WorkingTree: !c.committed})
+		got := newReader(t).ReadTree(t.Context(), tree(c.files), claim.Options{WorkingTree: !c.committed})
 		if c.read {
 			assert.Len(t, got.Claims, 1, name)
 			assert.Empty(t, got.Skipped, name)
@@ -122,7 +122,7 @@ func TestFoldersThatPeopleAlsoWrite(t *testing.T) {
 }
 
 func TestSkippedFoldersAreTold(t *testing.T) {
-	got := newReader(t).ReadTree(tree(left), claim.Options{WorkingTree: true})
+	got := newReader(t).ReadTree(t.Context(), tree(left), claim.Options{WorkingTree: true})
 	for _, want := range []claim.SkippedFolder{
 		{Folder: "web/node_modules", Why: "installed dependencies"}, {Folder: "svc/.venv", Why: "a virtual environment"}, {Folder: "svc/oddname", Why: "a virtual environment"},
 		{Folder: "pump/target", Why: "built"}, {Folder: "valve/build-debug", Why: "built"}, {Folder: "mapped/obj", Why: "built"},

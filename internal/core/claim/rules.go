@@ -3,7 +3,6 @@ package claim
 import (
 	"io/fs"
 	"path"
-	"strings"
 
 	"wexo/internal/core/catalogue"
 )
@@ -56,10 +55,8 @@ func (s Settings) NeedsNoPin(tool, folder string) bool {
 		if len(u.Folders) == 0 {
 			return true
 		}
-		for _, glob := range u.Folders {
-			if globMatches(glob, folder) {
-				return true
-			}
+		if anyMatches(u.Folders, folder, nil) {
+			return true
 		}
 	}
 	return false
@@ -93,58 +90,18 @@ func (r Rules) with(near Rules) Rules {
 
 func (r Rules) settings() Settings { return Settings{r.Tags, r.PlannedEnd, r.Baselines, r.Unpinned} }
 
-func (r Rules) leavesOut(file string) bool {
-	for _, glob := range r.LeaveOut {
-		if globMatches(glob, file) {
-			return true
-		}
-	}
-	return false
-}
+// leavesOut tells whether a file or folder is not to be read.
+func (p *pass) leavesOut(file string) bool { return anyMatches(p.rules.LeaveOut, file, p.budget) }
 
-func (r Rules) claimsFor(file string) []ClaimRule {
+// claimsFor are the user's rules that read a file.
+func (p *pass) claimsFor(file string) []ClaimRule {
 	var out []ClaimRule
-	for _, c := range r.Claims {
-		for _, glob := range c.Files {
-			if globMatches(glob, file) {
-				out = append(out, c)
-				break
-			}
+	for _, c := range p.rules.Claims {
+		if anyMatches(c.Files, file, p.budget) {
+			out = append(out, c)
 		}
 	}
 	return out
-}
-
-// globMatches compares a path with a glob: "**" stands for any number of folders, a glob
-// without a slash matches in every folder, one that ends in a slash a folder.
-func globMatches(glob, file string) bool {
-	glob = strings.TrimPrefix(strings.TrimSuffix(glob, "/"), "./")
-	if !strings.Contains(glob, "/") {
-		ok, err := path.Match(glob, path.Base(file))
-		return ok && err == nil
-	}
-	return partsMatch(strings.Split(strings.TrimPrefix(glob, "/"), "/"), strings.Split(file, "/"))
-}
-
-func partsMatch(glob, file []string) bool {
-	for len(glob) > 0 {
-		if glob[0] == "**" {
-			for from := 0; from <= len(file); from++ {
-				if partsMatch(glob[1:], file[from:]) {
-					return true
-				}
-			}
-			return false
-		}
-		if len(file) == 0 {
-			return false
-		}
-		if ok, err := path.Match(glob[0], file[0]); !ok || err != nil {
-			return false
-		}
-		glob, file = glob[1:], file[1:]
-	}
-	return len(file) == 0
 }
 
 // RulesFile is the name of a repository's own rules, in its root folder.
@@ -178,7 +135,7 @@ func (p *pass) scanRules(out *scan, file, folder string, data []byte, mine []Cla
 	if len(mine) == 0 {
 		return
 	}
-	s := &scanning{reader: p.Reader, file: file, folder: folder, out: out}
+	s := p.scanning(file, folder, out)
 	text, err := decode(data)
 	if err != nil {
 		if len(out.Problems) == 0 {
@@ -188,12 +145,12 @@ func (p *pass) scanRules(out *scan, file, folder string, data []byte, mine []Cla
 	}
 	s.data = text
 	for _, rule := range mine {
-		doc, err := parse(rule.Format, text, rule.selectors)
+		doc, err := parse(rule.Format, source{text, rule.selectors, p.budget})
 		if err != nil {
 			s.unreadable(err)
 			continue
 		}
-		for _, v := range rule.values(doc) {
+		for _, v := range rule.values(doc, p.budget) {
 			c := s.claim(rule.Tool, Role(rule.Role), v, rule.Dialect, folder)
 			c.Reading, c.Recognised, c.Why = rule.Reading, Rule, "a rule of yours says so"
 			s.add(c)
@@ -202,13 +159,13 @@ func (p *pass) scanRules(out *scan, file, folder string, data []byte, mine []Cla
 }
 
 // values are what the rule selects; a plain file is its one value.
-func (r *ClaimRule) values(doc document) []value {
+func (r *ClaimRule) values(doc document, b *budget) []value {
 	if r.Format != "plain" {
-		return apply(doc, &r.ClaimRule)
+		return apply(doc, &r.ClaimRule, b)
 	}
 	var out []value
 	for _, v := range doc.find("") {
-		if v, ok := narrow(v, r.Pattern); ok {
+		if v, ok := narrow(v, r.Pattern, b); ok {
 			out = append(out, v)
 		}
 	}

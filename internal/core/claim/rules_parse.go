@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io"
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -95,7 +94,7 @@ func (p *rulesParser) rules(n *yaml.Node, keys []string) Rules {
 	p.fields(n, "the file", keys, func(key string, v *yaml.Node) {
 		switch key {
 		case "claims":
-			for _, item := range p.items(v, key) {
+			for _, item := range p.few(v, key, p.items(v, key)) {
 				if c, ok := p.claim(item); ok {
 					r.Claims = append(r.Claims, c)
 				}
@@ -103,7 +102,7 @@ func (p *rulesParser) rules(n *yaml.Node, keys []string) Rules {
 		case "leave-out":
 			r.LeaveOut = p.globs(v, key)
 		case "unpinned-is-fine":
-			for _, item := range p.items(v, key) {
+			for _, item := range p.few(v, key, p.items(v, key)) {
 				r.Unpinned = append(r.Unpinned, p.unpinned(item)...)
 			}
 		case "tags":
@@ -166,9 +165,9 @@ func (p *rulesParser) claim(n *yaml.Node) (ClaimRule, bool) {
 		case "reading":
 			c.Reading = p.oneOf(v, key, "minimum", "caret", "path", "name")
 		case "pattern":
-			re, err := regexp.Compile(v.Value)
-			if err != nil || re.NumSubexp() == 0 {
-				p.problem(v, "pattern should be a regular expression with a group around the version, and it is %q", clip(v.Value))
+			re, err := compilePattern(v.Value)
+			if err != nil {
+				p.problem(v, "pattern should be a regular expression with a group around the version, and %q is none that is taken: %v", clip(v.Value), err)
 				return
 			}
 			c.Pattern = catalogue.Pattern{Regexp: re}
@@ -195,6 +194,9 @@ func (p *rulesParser) claim(n *yaml.Node) (ClaimRule, bool) {
 	if compile := formats[c.Format].compile; compile != nil {
 		for i, text := range c.Select {
 			s, err := compile(text)
+			if len(text) > maxRuleText {
+				err = fmt.Errorf("it is longer than %d characters", maxRuleText)
+			}
 			if err != nil {
 				at := selectAt
 				if at.Kind == yaml.SequenceNode {
@@ -306,7 +308,7 @@ func (p *rulesParser) items(n *yaml.Node, key string) []*yaml.Node {
 func (p *rulesParser) texts(n *yaml.Node, key string) []string {
 	nodes := []*yaml.Node{n}
 	if n.Kind == yaml.SequenceNode {
-		nodes = n.Content
+		nodes = p.few(n, key, n.Content)
 	}
 	var out []string
 	for _, item := range nodes {
@@ -321,12 +323,22 @@ func (p *rulesParser) texts(n *yaml.Node, key string) []string {
 
 func (p *rulesParser) globs(n *yaml.Node, key string) []string {
 	texts := p.texts(n, key)
-	for _, glob := range texts {
-		if _, err := path.Match(strings.ReplaceAll(glob, "**", "*"), ""); err != nil || strings.Contains(glob, "..") || strings.Contains(glob, `\`) {
-			p.problem(n, "%s should hold paths or globs inside the repository, and %q is none", key, clip(glob))
+	for _, text := range texts {
+		if _, err := compileGlob(text); err != nil {
+			p.problem(n, "%s should hold paths or globs inside the repository, and %q %v", key, clip(text), err)
 		}
 	}
 	return texts
+}
+
+// few are the entries of a list, unless they are more than anybody writes by hand: each
+// file of a repository is compared with each.
+func (p *rulesParser) few(n *yaml.Node, key string, list []*yaml.Node) []*yaml.Node {
+	if len(list) > maxRules {
+		p.problem(n, "%s should hold at most %d entries, and it holds %d", key, maxRules, len(list))
+		return nil
+	}
+	return list
 }
 
 func kindOf(n *yaml.Node) string {

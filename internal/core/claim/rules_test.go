@@ -99,7 +99,7 @@ func TestSettings(t *testing.T) {
 	require.NoError(t, err)
 	estate, problems := claim.ParseRules([]byte("tags: trust\nunpinned-is-fine: [go]\nrepositories:\n  seed-*: {tags: [ledgers], planned-end: 2026-12-31}\n  other: {tags: [x]}\n"), c, true)
 	require.Empty(t, problems)
-	got := newReader(t).ReadTree(tree(map[string]string{
+	got := newReader(t).ReadTree(t.Context(), tree(map[string]string{
 		".wexo.yaml": "tags: [garden]\nplanned-end: 2027-05-01\nbaselines: [kiosk-image]\nunpinned-is-fine:\n  - {tool: nodejs, folders: [docs, 'web/**']}\n",
 	}), claim.Options{Rules: estate, Name: "seed-ledger"})
 	assert.Equal(t, []string{"trust", "ledgers", "garden"}, got.Settings.Tags)

@@ -31,6 +31,7 @@ type named struct {
 // scanning is one file being read.
 type scanning struct {
 	reader *Reader
+	budget *budget
 	file   string
 	folder string // where it stands, for problems
 	data   []byte
@@ -51,12 +52,11 @@ type spot struct {
 }
 
 // scanKnown applies the catalogue's rules, and the readers of files that speak of any tool.
-func (r *Reader) scanKnown(file, folder string, data []byte, rules []catalogue.Found) *scan {
-	s := &scanning{reader: r, file: file, folder: folder, parsed: map[string]document{}, out: &scan{}}
+func (p *pass) scanKnown(s *scanning, data []byte, rules []catalogue.Found) {
 	text, err := decode(data)
 	if err != nil {
 		s.unreadable(err)
-		return s.out
+		return
 	}
 	s.data = text
 	for _, rule := range rules {
@@ -66,11 +66,15 @@ func (r *Reader) scanKnown(file, folder string, data []byte, rules []catalogue.F
 	}
 	s.views()
 	s.variables()
-	if kind, holds := r.catalogue.Places().KindOf(file); kind != "" {
+	if kind, holds := p.catalogue.Places().KindOf(s.file); kind != "" {
 		s.kind(kind, holds)
 	}
 	s.nestedTools()
-	return s.out
+}
+
+// scanning begins to read one file; what it says is added to out.
+func (p *pass) scanning(file, folder string, out *scan) *scanning {
+	return &scanning{reader: p.Reader, budget: p.budget, file: file, folder: folder, parsed: map[string]document{}, out: out}
 }
 
 // document parses the file once a format; nil where it cannot be parsed, which is reported once.
@@ -79,7 +83,7 @@ func (s *scanning) document(format string) document {
 	if seen || s.failed {
 		return doc
 	}
-	doc, err := parse(format, s.data, s.reader.selectors)
+	doc, err := parse(format, source{s.data, s.reader.selectors, s.budget})
 	if err != nil {
 		s.failed = true
 		s.unreadable(err)
@@ -113,7 +117,7 @@ func (s *scanning) rule(found catalogue.Found, doc document) {
 		s.locked(found, doc)
 		return
 	}
-	for _, v := range apply(doc, rule) {
+	for _, v := range apply(doc, rule, s.budget) {
 		c := s.claim(found.Tool, Role(rule.Role), v, rule.Dialect, found.Folder)
 		c.Reading, c.Serves, c.Component, c.Brings = rule.Reading, rule.Serves, rule.Component, rule.Brings
 		if rule.Means != nil {
@@ -164,8 +168,8 @@ func (s *scanning) add(c Claim) {
 	s.out.Claims = append(s.out.Claims, c)
 }
 
-// maxLooks is how many values of one file are looked at that may be versions.
-const maxLooks = 10 * MaxClaims
+// lookCost is what looking at a value that may be a version costs, in steps.
+const lookCost = 100
 
 // more counts a value that may be a version, and tells whether it is to be looked at: a
 // file of endless values costs only itself.
@@ -173,6 +177,7 @@ func (s *scanning) more() bool {
 	if s.full {
 		return false
 	}
+	s.budget.spend(lookCost)
 	if s.looked++; s.looked > maxLooks {
 		s.full = true
 		s.partial(fmt.Sprintf("it has more places for versions than anybody needs; after %d versions the rest is left out", len(s.out.Claims)))
@@ -182,7 +187,7 @@ func (s *scanning) more() bool {
 
 // apply gives the values that a rule finds: those of its first selector that finds any,
 // or of all of them.
-func apply(doc document, rule *catalogue.ClaimRule) []value {
+func apply(doc document, rule *catalogue.ClaimRule, b *budget) []value {
 	if rule.When != nil && !slices.ContainsFunc(doc.find(rule.When.Select), func(v value) bool { return v.text == rule.When.Is }) {
 		return nil
 	}
@@ -199,7 +204,7 @@ func apply(doc document, rule *catalogue.ClaimRule) []value {
 		var out []value
 		for _, v := range found(doc, selector, rule.Join) {
 			for _, part := range split(v, rule.Split) {
-				if part, ok := narrow(part, rule.Pattern); ok {
+				if part, ok := narrow(part, rule.Pattern, b); ok {
 					out = append(out, part)
 				}
 			}
@@ -255,11 +260,11 @@ func split(v value, by string) []value {
 }
 
 // narrow trims a value and takes the pattern's first group that took part.
-func narrow(v value, pattern catalogue.Pattern) (value, bool) {
+func narrow(v value, pattern catalogue.Pattern, b *budget) (value, bool) {
 	v.offset += len(v.text) - len(strings.TrimLeft(v.text, " \t\r\n"))
 	v.text = strings.TrimSpace(v.text)
 	if pattern.Regexp != nil {
-		m := pattern.FindStringSubmatchIndex(v.text)
+		m := findFirst(pattern.Regexp, v.text, b)
 		g := 2
 		for m != nil && g+1 < len(m) && m[g] < 0 {
 			g += 2

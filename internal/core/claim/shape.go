@@ -69,16 +69,15 @@ type bare struct {
 	Column int    `json:"c"`
 }
 
-// scanShape looks at a small file that no rule knows.
-func (r *Reader) scanShape(file, folder string, data []byte) *scan {
-	s := &scanning{reader: r, file: file, folder: folder, parsed: map[string]document{}, out: &scan{}}
-	named := namedVersionFile(path.Base(file))
+// shape looks at a small file that no rule knows.
+func (s *scanning) shape(data []byte) {
+	named := namedVersionFile(path.Base(s.file))
 	text, err := decode(data)
 	if err != nil {
 		if named != "" {
 			s.unreadable(err)
 		}
-		return s.out
+		return
 	}
 	s.data = text
 	lines := contentLines(text)
@@ -92,7 +91,6 @@ func (r *Reader) scanShape(file, folder string, data []byte) *scan {
 	default:
 		s.pairs(lines)
 	}
-	return s.out
 }
 
 // named reads .<tool>-version: its first line is the version, further ones are fallbacks.

@@ -9,7 +9,10 @@ import (
 
 // textDocument is a build script read by pattern; comments are blanked first, so
 // that offsets stay.
-type textDocument struct{ data, code []byte }
+type textDocument struct {
+	source
+	code []byte
+}
 
 // comments says how a language writes comments.
 type comments struct {
@@ -25,25 +28,20 @@ var (
 	percentComments = comments{line: []string{"%"}, quote: `"`}
 )
 
-func textIn(c comments) func(data []byte, _ selectors) (document, error) {
-	return func(data []byte, _ selectors) (document, error) {
-		return &textDocument{data, c.blank(data)}, nil
-	}
+func textIn(c comments) func(source) (document, error) {
+	return func(s source) (document, error) { return &textDocument{s, c.blank(s.data)}, nil }
 }
 
 func (d *textDocument) find(string) []value { return nil }
 
 var underscored = regexp.MustCompile(`^\d+_\d+$`)
 
-// most is how many values one pattern may find in a file.
-const most = 256
-
 func (d *textDocument) match(pattern catalogue.Pattern) []value {
 	if pattern.Regexp == nil {
 		return nil
 	}
 	var out []value
-	for _, m := range pattern.FindAllSubmatchIndex(d.code, most) {
+	for _, m := range findAll(pattern.Regexp, d.code, d.budget) {
 		for g := 2; g+1 < len(m); g += 2 { // the first group that took part
 			if m[g] < 0 {
 				continue

@@ -10,24 +10,17 @@ import (
 	"github.com/pelletier/go-toml/v2/unstable"
 )
 
-// maxKeys is how many keys one TOML table may hold: the library compares each with all
-// before it.
-const maxKeys = 10_000
-
 // parseTOML reads TOML.
-func parseTOML(data []byte, s selectors) (document, error) {
-	if err := checkNesting(data); err != nil {
-		return nil, err
-	}
-	root, err := tomlTree(data)
+func parseTOML(s source) (document, error) {
+	root, err := tomlTree(s)
 	var tooMany *syntaxError
 	if errors.As(err, &tooMany) {
 		return nil, err
 	}
-	if brokenErr := checkTOML(data); brokenErr != nil {
+	if brokenErr := checkTOML(s.data); brokenErr != nil {
 		return nil, brokenErr
 	}
-	return &treeDocument{root: root, selectors: s}, err
+	return &treeDocument{root: root, source: s}, err
 }
 
 // checkTOML finds what is wrong with a text, also where every line by itself is right.
@@ -47,15 +40,15 @@ func checkTOML(data []byte) error {
 
 // tomlReader builds a tree of an expression at a time.
 type tomlReader struct {
+	source
 	parser unstable.Parser
-	data   []byte
 	at     int // offset of the expression
 	err    error
 }
 
-func tomlTree(data []byte) (*node, error) {
-	r := &tomlReader{data: data}
-	r.parser.Reset(data)
+func tomlTree(s source) (*node, error) {
+	r := &tomlReader{source: s}
+	r.parser.Reset(s.data)
 	root := &node{kind: mappingNode}
 	table := root
 	for r.err == nil && r.parser.NextExpression() {
@@ -85,6 +78,7 @@ func (r *tomlReader) put(in *node, key string, value *node) {
 
 // table goes down the keys and makes the tables that are not there yet.
 func (r *tomlReader) table(at *node, keys []string) *node {
+	r.budget.spend(len(keys))
 	for _, key := range keys {
 		next := at.child(key)
 		if next == nil {

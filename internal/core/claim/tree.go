@@ -1,14 +1,8 @@
 package claim
 
 import (
-	"fmt"
-	"slices"
 	"strconv"
 	"strings"
-
-	"github.com/antchfx/xpath"
-	"github.com/theory/jsonpath"
-	"github.com/theory/jsonpath/spec"
 )
 
 // node is a value of a JSON, YAML or TOML document with its place.
@@ -80,55 +74,9 @@ func (n *node) put(key string, value *node) {
 
 // treeDocument is a document of mappings, lists and scalars.
 type treeDocument struct {
-	root      *node
-	more      []*node // further YAML documents of the same file
-	plain     any     // made when a selector needs it
-	selectors selectors
-}
-
-// selectors are the compiled selectors of a catalogue, by their text.
-type selectors map[string]*selector
-
-// selector is an XPath, or a JSONPath, as steps of its own where it only names keys and
-// wildcards.
-type selector struct {
-	path  *jsonpath.Path
-	steps []step
-	plain bool
-	xpath *xpath.Expr
-}
-
-// step goes to a key, to a place in a list, or with neither to every child.
-type step struct {
-	key   string
-	index int
-	all   bool
-}
-
-func compileJSONPath(text string) (*selector, error) {
-	path, err := jsonpath.Parse(text)
-	if err != nil {
-		return nil, err
-	}
-	s := &selector{path: path, plain: true}
-	for _, segment := range path.Query().Segments() {
-		all := segment.Selectors()
-		if segment.IsDescendant() || len(all) != 1 {
-			s.plain = false
-			break
-		}
-		switch one := all[0].(type) {
-		case spec.Name:
-			s.steps = append(s.steps, step{key: string(one), index: -1})
-		case spec.Index:
-			s.steps = append(s.steps, step{index: int(one)})
-		case spec.WildcardSelector:
-			s.steps = append(s.steps, step{all: true, index: -1})
-		default:
-			s.plain = false
-		}
-	}
-	return s, nil
+	source
+	root *node
+	more []*node // further YAML documents of the same file
 }
 
 func (d *treeDocument) find(text string) []value {
@@ -139,91 +87,6 @@ func (d *treeDocument) find(text string) []value {
 		}
 	}
 	return out
-}
-
-// nodes are what a selector leads to, in the order of the document.
-func (d *treeDocument) nodes(text string) []*node {
-	s := d.selectors[text]
-	if s == nil {
-		return nil
-	}
-	if s.plain {
-		return follow([]*node{d.root}, s.steps)
-	}
-	if d.plain == nil {
-		d.plain = d.root.standard()
-	}
-	var out []*node
-	for _, found := range s.path.SelectLocated(d.plain) {
-		at := d.root
-		for _, element := range found.Path {
-			switch e := element.(type) {
-			case spec.Name:
-				at = at.child(string(e))
-			case spec.Index:
-				at = at.children[int(e)]
-			}
-		}
-		out = append(out, at)
-	}
-	slices.SortStableFunc(out, func(a, b *node) int { return a.offset - b.offset })
-	return out
-}
-
-func follow(from []*node, steps []step) []*node {
-	for _, s := range steps {
-		var next []*node
-		for _, n := range from {
-			switch {
-			case s.all && n.kind != scalarNode:
-				next = append(next, n.children...)
-			case s.all:
-			case s.index >= 0:
-				if n.kind == listNode && s.index < len(n.children) {
-					next = append(next, n.children[s.index])
-				}
-			default:
-				if c := n.child(s.key); c != nil {
-					next = append(next, c)
-				}
-			}
-		}
-		from = next
-	}
-	return from
-}
-
-// standard is the value in the standard library's form, for selectors that need it.
-func (n *node) standard() any {
-	switch n.kind {
-	case mappingNode:
-		out := make(map[string]any, len(n.children))
-		for _, c := range n.children {
-			out[c.key] = c.standard()
-		}
-		return out
-	case listNode:
-		out := make([]any, 0, len(n.children))
-		for _, c := range n.children {
-			out = append(out, c.standard())
-		}
-		return out
-	case nullNode:
-		return nil
-	}
-	if n.quoted {
-		return n.text
-	}
-	switch n.text {
-	case "true":
-		return true
-	case "false":
-		return false
-	}
-	if f, err := strconv.ParseFloat(n.text, 64); err == nil {
-		return f
-	}
-	return n.text
 }
 
 // leaves calls do for every scalar below a node, with the keys that lead to it.
@@ -252,10 +115,5 @@ func (d *treeDocument) view(below string) *treeDocument {
 	if at == nil {
 		return nil
 	}
-	return &treeDocument{root: at, selectors: d.selectors}
+	return &treeDocument{root: at, source: d.source}
 }
-
-// maxNodes is how many values one document may hold, aliases followed.
-const maxNodes = 2_000_000
-
-var errTooMany = fmt.Errorf("it holds more than %d values when its aliases are followed", maxNodes)

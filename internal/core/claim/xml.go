@@ -24,18 +24,14 @@ type element struct {
 }
 
 type xmlDocument struct {
-	root      *element
-	selectors selectors
-}
-
-func compileXPath(text string) (*selector, error) {
-	expr, err := xpath.Compile(text)
-	return &selector{xpath: expr}, err
+	root *element
+	source
 }
 
 // parseXML reads XML; a selector is an XPath in which names stand without prefixes. An
 // entity that the document defines is left as it is written.
-func parseXML(data []byte, s selectors) (document, error) {
+func parseXML(s source) (document, error) {
+	data := s.data
 	root := &element{kind: xpath.RootNode}
 	decoder := xml.NewDecoder(bytes.NewReader(data))
 	decoder.CharsetReader = func(_ string, input io.Reader) (io.Reader, error) { return input, nil }
@@ -110,7 +106,7 @@ func (d *xmlDocument) find(text string) []value {
 		return nil
 	}
 	var out []value
-	for i := s.xpath.Select(&cursor{d.root}); i.MoveNext(); {
+	for i := s.xpath.Select(&cursor{d.root, d.budget}); i.MoveNext(); {
 		at := i.Current().(*cursor).at
 		v := value{text: at.text, offset: at.offset, key: at.name}
 		if at.kind == xpath.ElementNode {
@@ -124,13 +120,20 @@ func (d *xmlDocument) find(text string) []value {
 	return out
 }
 
-// cursor walks a document for the XPath library.
-type cursor struct{ at *element }
+// cursor walks a document for the XPath library, which has no limits of its own: it goes
+// nowhere, and reads nothing, but by these calls.
+type cursor struct {
+	at     *element
+	budget *budget
+}
+
+// xpathStep is what one call costs: the library makes and keeps something for most.
+const xpathStep = 16
 
 func (c *cursor) NodeType() xpath.NodeType  { return c.at.kind }
 func (c *cursor) LocalName() string         { return c.at.name }
 func (c *cursor) Prefix() string            { return "" }
-func (c *cursor) Copy() xpath.NodeNavigator { return &cursor{c.at} }
+func (c *cursor) Copy() xpath.NodeNavigator { return &cursor{c.at, c.budget} }
 func (c *cursor) MoveToFirst() bool         { return c.sibling(-c.at.index) }
 func (c *cursor) MoveToNext() bool          { return c.at.kind != xpath.AttributeNode && c.sibling(1) }
 func (c *cursor) MoveToPrevious() bool      { return c.at.kind != xpath.AttributeNode && c.sibling(-1) }
@@ -143,28 +146,32 @@ func (c *cursor) MoveTo(o xpath.NodeNavigator) bool {
 }
 
 func (c *cursor) Value() string {
+	c.budget.spend(xpathStep)
 	if c.at.kind == xpath.AttributeNode || c.at.kind == xpath.TextNode {
 		return c.at.text
 	}
 	var b strings.Builder
-	c.at.write(&b)
+	c.at.write(&b, c.budget)
 	return b.String()
 }
 
-func (e *element) write(b *strings.Builder) {
+func (e *element) write(b *strings.Builder, budget *budget) {
+	budget.spend(xpathStep + len(e.text))
 	b.WriteString(e.text)
 	for _, c := range e.children {
-		c.write(b)
+		c.write(b, budget)
 	}
 }
 
 func (c *cursor) MoveToRoot() {
+	c.budget.spend(xpathStep)
 	for c.at.parent != nil {
 		c.at = c.at.parent
 	}
 }
 
 func (c *cursor) MoveToParent() bool {
+	c.budget.spend(xpathStep)
 	if c.at.parent == nil {
 		return false
 	}
@@ -173,6 +180,7 @@ func (c *cursor) MoveToParent() bool {
 }
 
 func (c *cursor) MoveToChild() bool {
+	c.budget.spend(xpathStep)
 	if len(c.at.children) == 0 {
 		return false
 	}
@@ -181,6 +189,7 @@ func (c *cursor) MoveToChild() bool {
 }
 
 func (c *cursor) MoveToNextAttribute() bool {
+	c.budget.spend(xpathStep)
 	from, next := c.at, 0
 	if c.at.kind == xpath.AttributeNode {
 		from, next = c.at.parent, c.at.index+1
@@ -193,6 +202,7 @@ func (c *cursor) MoveToNextAttribute() bool {
 }
 
 func (c *cursor) sibling(by int) bool {
+	c.budget.spend(xpathStep)
 	if c.at.parent == nil || c.at.kind == xpath.AttributeNode {
 		return false
 	}
@@ -207,5 +217,5 @@ func (c *cursor) sibling(by int) bool {
 // has tells whether a selector leads anywhere.
 func (d *xmlDocument) has(text string) bool {
 	s := d.selectors[text]
-	return s != nil && s.xpath.Select(&cursor{d.root}).MoveNext()
+	return s != nil && s.xpath.Select(&cursor{d.root, d.budget}).MoveNext()
 }

@@ -12,17 +12,11 @@ import (
 	"go.yaml.in/yaml/v3"
 )
 
-// maxDocuments is how many YAML documents of one file are read.
-const maxDocuments = 64
-
 // parseYAML reads YAML. Selectors see the first document of a file.
-func parseYAML(data []byte, s selectors) (document, error) {
-	if err := checkNesting(data); err != nil {
-		return nil, err
-	}
-	d := &treeDocument{root: &node{kind: nullNode}, selectors: s}
-	r := yamlReader{places: characters{data: data, starts: lineStarts(data)}, data: data}
-	decoder := yaml.NewDecoder(bytes.NewReader(data))
+func parseYAML(s source) (document, error) {
+	d := &treeDocument{root: &node{kind: nullNode}, source: s}
+	r := yamlReader{source: s, places: characters{data: s.data, starts: lineStarts(s.data)}}
+	decoder := yaml.NewDecoder(bytes.NewReader(s.data))
 	for n := range maxDocuments {
 		var doc yaml.Node
 		err := decoder.Decode(&doc)
@@ -63,15 +57,16 @@ func yamlError(err error) error {
 
 // yamlReader turns the library's nodes into ours and counts them.
 type yamlReader struct {
-	data   []byte
+	source
 	places characters
 	count  int
 }
 
 func (r *yamlReader) node(y *yaml.Node, depth int) (*node, error) {
 	if r.count++; r.count > maxNodes {
-		return nil, &syntaxError{y.Line, y.Column, errTooMany.Error()}
+		return nil, &syntaxError{y.Line, y.Column, fmt.Sprintf("it holds more than %d values when its aliases are followed", maxNodes)}
 	}
+	r.budget.spend(16)
 	if depth > maxNesting {
 		return nil, &syntaxError{y.Line, y.Column, fmt.Sprintf("values are nested more than %d deep", maxNesting)}
 	}

@@ -1,0 +1,92 @@
+package claim
+
+import (
+	"encoding/json"
+	"fmt"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"github.com/theory/jsonpath"
+	"pgregory.net/rapid"
+)
+
+// slowly compares a path with a glob as the words say, whatever that costs.
+func slowly(glob, file []string) bool {
+	switch {
+	case len(glob) == 0:
+		return len(file) == 0
+	case glob[0] == "**":
+		return slowly(glob[1:], file) || len(file) > 0 && slowly(glob, file[1:])
+	}
+	return len(file) > 0 && matchPart(glob[0], file[0]) && slowly(glob[1:], file[1:])
+}
+
+func TestGlobsMatchAsTheWordsSay(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		globs := rapid.SliceOfN(rapid.SampledFrom([]string{"**", "a", "b", "a*", "?", "*b"}), 2, 7).Draw(t, "glob")
+		file := rapid.SliceOfN(rapid.SampledFrom([]string{"a", "b", "ab", "c"}), 1, 7).Draw(t, "file")
+		assert.Equal(t, slowly(globs, file), newGlob(strings.Join(globs, "/")).matches(strings.Join(file, "/")))
+	})
+	for glob, file := range map[string]string{"docs/": "docs", "./docs": "docs", "*.lock": "a/b/c.lock", "/a/b": "a/b", "a/**": "a"} {
+		assert.True(t, newGlob(glob).matches(file), "%s and %s", glob, file)
+	}
+	assert.False(t, newGlob("a/b").matches(path.Join("a", "b", "c")))
+}
+
+// TestSelectorsLeadWhereTheLibraryDoes: only the budget is ours.
+func TestSelectorsLeadWhereTheLibraryDoes(t *testing.T) {
+	leaf := rapid.Custom(func(t *rapid.T) any {
+		return rapid.SampledFrom([]any{"20", "x", 3.5, true, nil}).Draw(t, "leaf")
+	})
+	var value func(depth int) *rapid.Generator[any]
+	value = func(depth int) *rapid.Generator[any] {
+		return rapid.Custom(func(t *rapid.T) any {
+			switch kind := rapid.IntRange(0, 3).Draw(t, "kind"); {
+			case depth == 0 || kind == 0:
+				return leaf.Draw(t, "v")
+			case kind == 1:
+				return any(rapid.SliceOfN(value(depth-1), 0, 4).Draw(t, "list"))
+			}
+			return any(rapid.MapOfN(rapid.SampledFrom([]string{"a", "b", "c"}), value(depth-1), 0, 3).Draw(t, "map"))
+		})
+	}
+	segments := rapid.SliceOfN(rapid.SampledFrom([]string{".a", ".b", "['c']", "[*]", "..a", "..[*]", "[0]", "[-1]", "[0:2]", "[::-1]", "[::2]", "['a','b']",
+		"[?@.a]", "[?@.a=='20' || @.b==3.5]", "[?@=='x']", "..[?@.b]", "[?!@.c]", "[?count(@['a'])==1]"}), 1, 4)
+	rapid.Check(t, func(t *rapid.T) {
+		doc := value(4).Draw(t, "document")
+		text := "$" + strings.Join(segments.Draw(t, "segments"), "")
+		data, err := json.Marshal(doc)
+		require.NoError(t, err)
+		s, err := compileJSONPath(text)
+		require.NoError(t, err, text)
+		parsed, err := parse("json", source{data, selectors{text: s}, newBudget(t.Context())})
+		require.NoError(t, err)
+		var got []string
+		for _, n := range parsed.(*treeDocument).nodes(text) {
+			got = append(got, fmt.Sprint(n.standard()))
+		}
+		var want []string
+		for _, v := range jsonpath.MustParse(text).Select(doc) {
+			want = append(want, fmt.Sprint(v))
+		}
+		slices.Sort(got)
+		slices.Sort(want)
+		assert.Equal(t, want, got, "%s of %s", text, data)
+	})
+}
+
+// TestCountedMatchesAreTheSame as those of the library.
+func TestCountedMatchesAreTheSame(t *testing.T) {
+	for _, text := range []string{`(a+)b?`, `(?m)^(\w*)$`, `\b(a|ab)(?:c)?`, `(x*)`, `(?s)a(.*)b`, `(ä)\B`} {
+		re := regexp.MustCompile(text)
+		rapid.Check(t, func(t *rapid.T) {
+			data := []byte(rapid.StringOf(rapid.SampledFrom([]rune("abcx ä\n"))).Draw(t, "text"))
+			assert.Equal(t, re.FindAllSubmatchIndex(data, most), findCounted(re, sizeOf(re), data, newBudget(t.Context())), "%s in %q", text, data)
+		})
+	}
+}

@@ -1,0 +1,230 @@
+package claim
+
+import (
+	"errors"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/antchfx/xpath"
+	"github.com/theory/jsonpath"
+	"github.com/theory/jsonpath/spec"
+)
+
+// selectors are the compiled selectors of a catalogue, by their text.
+type selectors map[string]*selector
+
+// selector is an XPath, or a JSONPath as the segments it is made of.
+type selector struct {
+	segments []*spec.Segment
+	xpath    *xpath.Expr
+}
+
+// compileJSONPath reads a JSONPath (RFC 9535). The library understands it; it is followed
+// here, since following one needs a budget: "$..*..*" alone makes a list with the square
+// of a document's length. Filters are the library's; one that could go far by itself is
+// refused.
+func compileJSONPath(text string) (*selector, error) {
+	path, err := jsonpath.Parse(text)
+	if err != nil {
+		return nil, err
+	}
+	s := &selector{segments: path.Query().Segments()}
+	for _, segment := range s.segments {
+		for _, one := range segment.Selectors() {
+			if filter, ok := one.(*spec.FilterSelector); ok {
+				if err := checkFilter(filter.String()); err != nil {
+					return nil, err
+				}
+			}
+		}
+	}
+	return s, nil
+}
+
+// checkFilter refuses what a filter may not hold: each of its queries leads to at most
+// one value below the one it is asked of.
+func checkFilter(text string) error {
+	outside := outsideQuotes(text)
+	for _, part := range []string{"..", "*", "match(", "search(", "$", ":"} {
+		if strings.Contains(outside, part) {
+			return errors.New("a filter may compare and look at keys below @; it may hold no \"..\", \"*\", \":\", \"$\", match() or search()")
+		}
+	}
+	return nil
+}
+
+// outsideQuotes is a text without what stands in double or single quotes.
+func outsideQuotes(text string) string {
+	var b strings.Builder
+	var quote byte
+	for i := 0; i < len(text); i++ {
+		switch c := text[i]; {
+		case quote != 0 && c == '\\':
+			i++
+		case quote != 0:
+			if c == quote {
+				quote = 0
+			}
+		case c == '"' || c == '\'':
+			quote = c
+		default:
+			b.WriteByte(c)
+		}
+	}
+	return b.String()
+}
+
+// compileXPath reads an XPath. The library goes through a document by our cursor, which
+// counts; what it makes without it is a text, so what builds texts is refused.
+func compileXPath(text string) (*selector, error) {
+	outside := outsideQuotes(text)
+	for _, part := range []string{"concat(", "replace(", "matches(", "string-join("} {
+		if strings.Contains(outside, part) {
+			return nil, errors.New("an XPath that selects may hold no " + part + ")")
+		}
+	}
+	expr, err := xpath.Compile(text)
+	return &selector{xpath: expr}, err
+}
+
+// nodes are what a selector leads to, in the order of the document.
+func (d *treeDocument) nodes(text string) []*node {
+	s := d.selectors[text]
+	if s == nil {
+		return nil
+	}
+	at, sorted := []*node{d.root}, true
+	for _, segment := range s.segments {
+		var next []*node
+		for _, n := range at {
+			next = d.follow(next, n, segment)
+		}
+		// Parts of one list or mapping stand in order; those of several selectors, or of
+		// several depths, may not.
+		sorted = sorted && !segment.IsDescendant() && len(segment.Selectors()) == 1
+		at = next
+	}
+	if !sorted {
+		slices.SortStableFunc(at, func(a, b *node) int { return a.offset - b.offset })
+	}
+	return at
+}
+
+// follow appends what one segment leads to from a node.
+func (d *treeDocument) follow(to []*node, n *node, segment *spec.Segment) []*node {
+	for _, one := range segment.Selectors() {
+		to = d.choose(to, n, one)
+	}
+	if segment.IsDescendant() {
+		for _, c := range n.children {
+			to = d.follow(to, c, segment)
+		}
+	}
+	return to
+}
+
+// stepCost is what looking at one value costs, in steps.
+const stepCost = 4
+
+// choose appends the children of a node that a selector picks.
+func (d *treeDocument) choose(to []*node, n *node, one spec.Selector) []*node {
+	d.budget.spend(stepCost)
+	switch one := one.(type) {
+	case spec.Name:
+		if c := n.child(string(one)); c != nil {
+			return append(to, c)
+		}
+	case spec.Index:
+		i := int(one)
+		if i < 0 {
+			i += len(n.children)
+		}
+		if n.kind == listNode && i >= 0 && i < len(n.children) {
+			return append(to, n.children[i])
+		}
+	case spec.WildcardSelector:
+		d.budget.spend(stepCost * len(n.children))
+		return append(to, n.current()...)
+	case spec.SliceSelector:
+		if n.kind == listNode {
+			return d.slice(to, n, one)
+		}
+	case *spec.FilterSelector:
+		for _, c := range n.current() {
+			d.budget.spend(stepCost * c.size())
+			if one.Eval(c.standard(), nil) {
+				to = append(to, c)
+			}
+		}
+	}
+	return to
+}
+
+func (d *treeDocument) slice(to []*node, n *node, s spec.SliceSelector) []*node {
+	from, end := s.Bounds(len(n.children))
+	d.budget.spend(stepCost * len(n.children))
+	for i := from; s.Step() > 0 && i < end; i += s.Step() {
+		to = append(to, n.children[i])
+	}
+	for i := end; s.Step() < 0 && from < i; i += s.Step() {
+		to = append(to, n.children[i])
+	}
+	return to
+}
+
+// current are the children that count: where a mapping has a key twice, the last.
+func (n *node) current() []*node {
+	if n.kind != mappingNode || len(n.children) < 2 {
+		return n.children
+	}
+	out := make([]*node, 0, len(n.children))
+	for _, c := range n.children {
+		if n.child(c.key) == c {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// size is how many values a node holds, itself included.
+func (n *node) size() int {
+	total := 1
+	for _, c := range n.children {
+		total += c.size()
+	}
+	return total
+}
+
+// standard is the value in the standard library's form, which filters look at.
+func (n *node) standard() any {
+	switch n.kind {
+	case mappingNode:
+		out := make(map[string]any, len(n.children))
+		for _, c := range n.children {
+			out[c.key] = c.standard()
+		}
+		return out
+	case listNode:
+		out := make([]any, 0, len(n.children))
+		for _, c := range n.children {
+			out = append(out, c.standard())
+		}
+		return out
+	case nullNode:
+		return nil
+	}
+	if n.quoted {
+		return n.text
+	}
+	switch n.text {
+	case "true":
+		return true
+	case "false":
+		return false
+	}
+	if f, err := strconv.ParseFloat(n.text, 64); err == nil {
+		return f
+	}
+	return n.text
+}
