@@ -172,7 +172,7 @@ func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, *cla
 // holds tells whether a repository is still in the state in which it was read.
 func (r remembered) holds(l repo.Location, how repo.Reading) bool {
 	if r.Commit != "" {
-		return repo.CommitOf(l, how.Ref) == r.Commit
+		return repo.CommitOf(l, how) == r.Commit
 	}
 	return repo.Same(l.Path, r.State)
 }

@@ -2,143 +2,116 @@ package repo
 
 import (
 	"bytes"
+	"cmp"
 	"context"
-	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
 	"io/fs"
-	"maps"
 	"path"
 	"slices"
 	"strings"
 	"sync"
 	"time"
+
+	"wexo/internal/host/repo/odb"
 )
 
-// gitFS is a commit's tree as a file system. Folders are read when asked for, files
-// only by those who open them.
+// gitFS is a commit's tree as a file system. Folders are read when asked for, files only
+// by those who open them.
 type gitFS struct {
 	mu      sync.Mutex
-	objects *objects
-	folders map[string]map[string]*gitEntry
-	ahead   map[string][]byte // listings by object name that are not parsed yet
-	root    string            // the tree's object name
+	objects *odb.Store
+	root    odb.ID
+	trees   map[odb.ID][]treeEntry // listings, however many places they stand at
+	entries int                    // in trees
+	folders map[string]odb.ID      // the trees of paths that were asked for lately
 }
 
-// gitEntry is a file, folder or link of the tree.
+// treeEntry is a name in a tree.
+type treeEntry struct {
+	name string
+	mode fs.FileMode
+	id   odb.ID
+}
+
+// gitEntry is a file, folder or link at a place.
 type gitEntry struct {
+	treeEntry
 	fs    *gitFS
-	name  string
 	in    string // the folder's path
-	mode  fs.FileMode
-	id    string
 	size  int64
 	sized bool
 }
 
-// maxTree is the largest folder listing read, in bytes.
-const maxTree = 64 << 20
+const (
+	maxTree    = 16 << 20  // bytes of a folder's listing
+	maxBlob    = 64 << 20  // bytes of a file
+	maxHeld    = 1_000_000 // names in listings that are held
+	maxFolders = 20_000    // folders whose place is remembered
+)
 
-// maxAhead is how many listings are held before they are asked for.
-const maxAhead = 512
-
-func openGit(ctx context.Context, dir, ref string) (*Tree, error) {
-	o, err := startObjects(ctx, dir)
+func openGit(ctx context.Context, l Location, how Reading) (*Tree, error) {
+	at, err := how.Within.layoutOf(l)
 	if err != nil {
 		return nil, err
 	}
-	name := ref
-	if name == "" {
-		name = "HEAD"
-	}
-	if strings.ContainsAny(name, "\n\r\x00") || strings.HasPrefix(name, "-") {
-		return nil, errors.Join(fmt.Errorf("%q is no ref", ref), o.close())
-	}
-	commit, kind, _, err := o.info(name + "^{commit}")
-	if err != nil {
-		if errors.Is(err, errMissing) {
-			o.close()
-			if ref == "" {
-				return nil, ErrNoCommits
-			}
-			return nil, fmt.Errorf("it has no ref %q", ref)
-		}
+	name := nameOf(how.Ref)
+	id, err := at.find(ctx, name)
+	switch {
+	case errors.Is(err, errNoRef) && how.Ref == "":
+		return nil, ErrNoCommits
+	case errors.Is(err, errNoRef):
+		return nil, fmt.Errorf("it has no ref %q", how.Ref)
+	case err != nil:
 		return nil, err
 	}
-	tree, _, _, err := o.info(commit + "^{tree}")
-	if err != nil || kind != "commit" {
-		return nil, errors.Join(fmt.Errorf("its commit %s cannot be read", commit), err)
+	store, err := odb.Open(at.objects, len(id)/2)
+	if err != nil {
+		return nil, err
 	}
-	g := &gitFS{objects: o, folders: map[string]map[string]*gitEntry{}, ahead: map[string][]byte{}, root: tree}
-	return &Tree{FS: g, Ref: name, Commit: commit, close: o.close}, nil
+	id, root, err := commit(store, id)
+	if err != nil {
+		return nil, errors.Join(err, store.Close())
+	}
+	g := &gitFS{objects: store, root: root, trees: map[odb.ID][]treeEntry{}, folders: map[string]odb.ID{".": root}}
+	if _, err := g.tree(root); err != nil {
+		return nil, errors.Join(fmt.Errorf("the files of its commit %s cannot be read: %w", id, err), store.Close())
+	}
+	return &Tree{FS: g, Ref: name, Commit: id, close: store.Close}, nil
 }
 
-// folder reads a folder's entries. The caller holds the lock.
-func (g *gitFS) folder(name string) (map[string]*gitEntry, error) {
-	if entries, ok := g.folders[name]; ok {
-		return entries, nil
+// tree gives a listing, sorted by name. The caller holds the lock.
+func (g *gitFS) tree(id odb.ID) ([]treeEntry, error) {
+	if list, ok := g.trees[id]; ok {
+		return list, nil
 	}
-	id := g.root
-	if name != "." {
-		e, err := g.lookup(name)
-		if err != nil {
-			return nil, err
-		}
-		if !e.mode.IsDir() {
-			return nil, errors.New("not a directory")
-		}
-		id = e.id
+	kind, _, err := g.objects.Stat(id)
+	if err == nil && kind != odb.Tree {
+		err = errors.New("what should be a folder is none")
 	}
-	data, err := g.listing(id)
 	if err != nil {
 		return nil, err
 	}
-	entries, err := g.parse(name, data)
+	_, data, err := g.objects.Read(id, maxTree)
 	if err != nil {
 		return nil, err
 	}
-	g.folders[name] = entries
-	return entries, g.readAhead(entries)
-}
-
-// listing is a folder's tree object, read ahead or now.
-func (g *gitFS) listing(id string) ([]byte, error) {
-	if data, ok := g.ahead[id]; ok {
-		delete(g.ahead, id)
-		return data, nil
-	}
-	data, kind, err := g.objects.contents(id)
+	list, err := parseTree(data, len(g.root))
 	if err != nil {
 		return nil, err
 	}
-	if kind != "tree" || len(data) > maxTree {
-		return nil, errors.New("its folder listing cannot be read")
+	if g.entries += len(list); g.entries > maxHeld {
+		clear(g.trees)
+		g.entries = len(list)
 	}
-	return data, nil
+	g.trees[id] = list
+	return list, nil
 }
 
-// readAhead asks for the listings of the folders inside a folder together: a reader
-// that walks the tree wants them next, and one exchange is faster than many.
-func (g *gitFS) readAhead(entries map[string]*gitEntry) error {
-	var ids []string
-	for _, e := range entries {
-		if e.mode.IsDir() && len(ids) < batch && len(g.ahead) < maxAhead {
-			ids = append(ids, e.id)
-		}
-	}
-	if len(ids) == 0 {
-		return nil
-	}
-	found, err := g.objects.several(ids)
-	maps.Copy(g.ahead, found)
-	return err
-}
-
-// parse reads a tree object: mode, space, name, zero byte, object name.
-func (g *gitFS) parse(folder string, data []byte) (map[string]*gitEntry, error) {
-	idSize := len(g.root) / 2
-	entries := map[string]*gitEntry{}
+// parseTree reads a tree object: mode, space, name, zero byte, object name.
+func parseTree(data []byte, idSize int) ([]treeEntry, error) {
+	var list []treeEntry
 	for len(data) > 0 {
 		space, zero := bytes.IndexByte(data, ' '), bytes.IndexByte(data, 0)
 		if space < 0 || zero < space || len(data) < zero+1+idSize {
@@ -146,34 +119,62 @@ func (g *gitFS) parse(folder string, data []byte) (map[string]*gitEntry, error) 
 		}
 		m, ok := modes[string(data[:space])]
 		name := string(data[space+1 : zero])
-		id := hex.EncodeToString(data[zero+1 : zero+1+idSize])
+		id := odb.ID(data[zero+1 : zero+1+idSize])
 		data = data[zero+1+idSize:]
 		if !ok || name == "" || name == "." || name == ".." || strings.Contains(name, "/") {
 			continue // submodules are repositories of their own; other names lead nowhere good
 		}
-		entries[name] = &gitEntry{fs: g, name: name, in: folder, mode: m, id: id}
+		list = append(list, treeEntry{name, m, id})
 	}
-	return entries, nil
+	slices.SortStableFunc(list, func(a, b treeEntry) int { return strings.Compare(a.name, b.name) })
+	return slices.CompactFunc(list, func(a, b treeEntry) bool { return a.name == b.name }), nil
 }
 
 var modes = map[string]fs.FileMode{
 	"40000": fs.ModeDir | 0o755, "100644": 0o644, "100664": 0o644, "100755": 0o755, "120000": fs.ModeSymlink | 0o777,
 }
 
+var errNoDirectory = errors.New("not a directory")
+
+// folder gives the tree at a path. The caller holds the lock.
+func (g *gitFS) folder(name string) (odb.ID, error) {
+	if id, ok := g.folders[name]; ok {
+		return id, nil
+	}
+	e, err := g.lookup(name)
+	if err != nil {
+		return "", err
+	}
+	if !e.mode.IsDir() {
+		return "", errNoDirectory
+	}
+	if len(g.folders) > maxFolders {
+		clear(g.folders)
+		g.folders["."] = g.root
+	}
+	g.folders[name] = e.id
+	return e.id, nil
+}
+
 // lookup finds an entry without following a link at its end. The caller holds the lock.
 func (g *gitFS) lookup(name string) (*gitEntry, error) {
 	if name == "." {
-		return &gitEntry{fs: g, name: ".", in: ".", mode: fs.ModeDir | 0o755, id: g.root}, nil
+		return &gitEntry{treeEntry: treeEntry{".", fs.ModeDir | 0o755, g.root}, fs: g, in: "."}, nil
 	}
-	entries, err := g.folder(path.Dir(name))
+	in, base := path.Dir(name), path.Base(name)
+	id, err := g.folder(in)
 	if err != nil {
 		return nil, err
 	}
-	e, ok := entries[path.Base(name)]
-	if !ok {
+	list, err := g.tree(id)
+	if err != nil {
+		return nil, err
+	}
+	i, found := slices.BinarySearchFunc(list, base, func(e treeEntry, name string) int { return cmp.Compare(e.name, name) })
+	if !found {
 		return nil, fs.ErrNotExist
 	}
-	return e, nil
+	return &gitEntry{treeEntry: list[i], fs: g, in: in}, nil
 }
 
 var errEscapes = errors.New("path escapes from the repository")
@@ -185,13 +186,10 @@ func (g *gitFS) follow(name string) (*gitEntry, error) {
 		if err != nil || e.mode&fs.ModeSymlink == 0 {
 			return e, err
 		}
-		if err := e.measure(); err != nil {
-			return nil, err
-		}
-		if e.size > 4096 {
+		_, target, err := g.objects.Read(e.id, 4096)
+		if errors.Is(err, odb.ErrTooLarge) {
 			return nil, errors.New("the link is too long")
 		}
-		target, _, err := g.objects.contents(e.id)
 		if err != nil {
 			return nil, err
 		}
@@ -210,7 +208,10 @@ func (e *gitEntry) measure() error {
 	if e.sized || e.mode.IsDir() {
 		return nil
 	}
-	_, _, size, err := e.fs.objects.info(e.id)
+	kind, size, err := e.fs.objects.Stat(e.id)
+	if err == nil && kind != odb.Blob {
+		err = errors.New("what should be a file is none")
+	}
 	if err != nil {
 		return err
 	}
@@ -230,7 +231,10 @@ func (g *gitFS) Open(name string) (fs.File, error) {
 	if e.mode.IsDir() {
 		return f, nil
 	}
-	data, _, err := g.objects.contents(e.id)
+	kind, data, err := g.objects.Read(e.id, maxBlob)
+	if err == nil && kind != odb.Blob {
+		err = errors.New("what should be a file is none")
+	}
 	if err != nil {
 		return nil, &fs.PathError{Op: "open", Path: name, Err: err}
 	}
@@ -264,19 +268,23 @@ func (g *gitFS) ReadLink(name string) (string, error) {
 }
 
 // ReadDir lists a folder, sorted by name.
-
 func (g *gitFS) ReadDir(name string) ([]fs.DirEntry, error) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
-	entries, err := g.folder(name)
+	id, err := g.folder(name)
 	if err != nil {
 		return nil, &fs.PathError{Op: "readdir", Path: name, Err: err}
 	}
-	out := make([]fs.DirEntry, 0, len(entries))
-	for _, e := range entries {
-		out = append(out, e)
+	list, err := g.tree(id)
+	if err != nil {
+		return nil, &fs.PathError{Op: "readdir", Path: name, Err: err}
 	}
-	sortEntries(out)
+	entries := make([]gitEntry, len(list))
+	out := make([]fs.DirEntry, len(list))
+	for i, e := range list {
+		entries[i] = gitEntry{treeEntry: e, fs: g, in: name}
+		out[i] = &entries[i]
+	}
 	return out, nil
 }
 
@@ -289,13 +297,13 @@ func (e *gitEntry) Size() int64        { return e.size }
 func (e *gitEntry) ModTime() time.Time { return time.Time{} }
 func (e *gitEntry) Sys() any           { return nil }
 
-// Object is the name of a file's object, which stands for its bytes; "" for links, whose
-// target may change while they do not.
+// Object is the name of a file's or a folder's object, which stands for what it holds; ""
+// for links, whose target may change while they do not.
 func (e *gitEntry) Object() string {
-	if !e.mode.IsRegular() {
+	if e.mode&fs.ModeSymlink != 0 {
 		return ""
 	}
-	return e.id
+	return e.id.String()
 }
 
 // Info describes the entry with its size.

@@ -31,21 +31,22 @@ func (t *Tree) Close() error {
 type Reading struct {
 	Ref      string // a git ref; empty means HEAD
 	Worktree bool   // the working tree, uncommitted and ignored files too
+	Within   Within // folders that reading may not leave
 }
-
-// ErrNoCommits is a repository without commits.
-var ErrNoCommits = errors.New("it has no commits yet")
 
 // Open opens a repository for reading. A plain folder is always read as it lies there;
 // so is a git repository without commits, with a notice.
-func Open(ctx context.Context, l Location, r Reading) (*Tree, error) {
-	if l.Kind == Plain || r.Worktree && l.Kind == Git {
+func Open(ctx context.Context, l Location, how Reading) (*Tree, error) {
+	if err := how.Within.check(l); err != nil {
+		return nil, err
+	}
+	if l.Kind == Plain || how.Worktree && l.Kind == Git {
 		return openFolder(l.Path)
 	}
-	t, err := openGit(ctx, l.Path, r.Ref)
+	t, err := openGit(ctx, l, how)
 	if errors.Is(err, ErrNoCommits) && l.Kind == Git {
 		if t, err = openFolder(l.Path); err == nil {
-			t.Notice = "HEAD leads to no commit (the repository is new, or damaged); its working tree was read instead."
+			t.Notice = "HEAD leads to no commit, since the repository is new; its working tree was read instead."
 		}
 	}
 	return t, err

@@ -20,7 +20,7 @@ func TestCommitOf(t *testing.T) {
 	git(t, a, "tag", "-a", "heavy", "-m", "m")
 	git(t, a, "branch", "side/way")
 	second := commit(t, a, map[string]string{"x": "2"})
-	at := func(l repo.Location, ref string) string { return repo.CommitOf(l, ref) }
+	at := func(l repo.Location, ref string) string { return repo.CommitOf(l, repo.Reading{Ref: ref}) }
 	plain := repo.Location{Path: a, Kind: repo.Git}
 	assert.Equal(t, second, at(plain, ""))
 	assert.Equal(t, first, at(plain, "refs/heads/side/way"))
@@ -28,14 +28,14 @@ func TestCommitOf(t *testing.T) {
 	git(t, a, "pack-refs", "--all")
 	assert.Equal(t, second, at(plain, ""), "packed")
 	assert.Equal(t, first, at(plain, "refs/tags/light"))
-	assert.Empty(t, at(plain, "refs/tags/heavy"), "a tag of its own is git's to follow")
+	assert.NotEqual(t, first, at(plain, "refs/tags/heavy"), "a tag of its own is followed by those who read objects")
 	git(t, a, "checkout", "-q", "--detach", first)
 	assert.Equal(t, first, at(plain, ""))
 
 	git(t, dir, "clone", "-q", "--bare", a, "bare")
 	assert.Equal(t, first, at(repo.Location{Path: filepath.Join(dir, "bare"), Kind: repo.Bare}, ""))
 	git(t, a, "worktree", "add", "-q", filepath.Join(dir, "linked"), "side/way")
-	assert.Empty(t, at(repo.Location{Path: filepath.Join(dir, "linked"), Kind: repo.Git}, ""), "a linked work tree is git's to follow")
+	assert.Equal(t, first, at(repo.Location{Path: filepath.Join(dir, "linked"), Kind: repo.Git}, ""), "a linked work tree has a HEAD of its own")
 	for _, ref := range []string{"main", "HEAD~1", "../../etc/passwd", "refs/heads/../../config", "refs/heads/none"} {
 		assert.Empty(t, at(plain, ref), ref)
 	}

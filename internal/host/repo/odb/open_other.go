@@ -1,0 +1,5 @@
+//go:build !unix
+
+package odb
+
+const noWait = 0
