@@ -105,7 +105,11 @@ func prepareDemo(ctx context.Context, s Streams, dir string, fresh bool) (*demoE
 	if err := d.lay(); err != nil {
 		return nil, failed("laying out the demo in %s: %v", abs, err)
 	}
-	d.service, err = server.Open(ctx, server.Options{Data: filepath.Join(abs, "wexo.db"), Roots: []string{d.repositories()}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: Version,
+	readers, err := workers(nil)
+	if err != nil {
+		return nil, err
+	}
+	d.service, err = server.Open(ctx, server.Options{Workers: readers, Data: filepath.Join(abs, "wexo.db"), Roots: []string{d.repositories()}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: Version,
 		Catalogue: d.catalogue, Reader: d.reader, Console: console.Files(),
 		Log: slog.New(slog.NewTextHandler(s.Err, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	if err != nil {

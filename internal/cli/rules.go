@@ -32,7 +32,10 @@ func (r *reading) flags(cmd *cobra.Command) {
 func (r *reading) reader(cmd *cobra.Command, c *catalogue.Catalogue, claims *claim.Reader) (survey.Reader, error) {
 	rules, data, err := readRules(c, r.config, cmd.Flags().Changed("config"))
 	out := survey.Reader{Claims: claims, Rules: rules}
-	if err != nil || r.fresh {
+	if err != nil {
+		return out, err
+	}
+	if out.Workers, err = workers(data); err != nil || r.fresh {
 		return out, err
 	}
 	if dir, err := os.UserCacheDir(); err == nil { // without one nothing is remembered
@@ -65,17 +68,23 @@ func readRules(c *catalogue.Catalogue, file string, named bool) (claim.Rules, []
 	if err != nil {
 		return claim.Rules{}, nil, usage("%v", err)
 	}
+	rules, err := parseRules(c, data, file)
+	return rules, data, err
+}
+
+// parseRules reads the rules of an estate's configuration, which stands in a file.
+func parseRules(c *catalogue.Catalogue, data []byte, file string) (claim.Rules, error) {
 	others := make([]string, 0, len(configKeys))
 	for key := range configKeys {
 		others = append(others, key)
 	}
 	rules, problems := claim.ParseRules(data, c, true, others...)
 	if len(problems) == 0 {
-		return rules, data, nil
+		return rules, nil
 	}
 	var lines []string
 	for _, p := range problems {
 		lines = append(lines, fmt.Sprintf("%s:%d: %s", file, p.Line, p.Reason))
 	}
-	return rules, data, usage("%s", strings.Join(lines, "\n"))
+	return rules, usage("%s", strings.Join(lines, "\n"))
 }

@@ -74,7 +74,11 @@ func openService(ctx context.Context, s Streams, c config) (*server.Service, err
 	if err != nil {
 		log.Warn("every survey reads every repository anew", "reason", err)
 	}
-	service, err := server.Open(ctx, server.Options{Rules: rules, Memory: memory, Data: c.Data, Roots: c.Roots, AsOf: day, Version: Version,
+	readers, err := workers(text)
+	if err != nil {
+		return nil, errors.Join(err, memory.Close())
+	}
+	service, err := server.Open(ctx, server.Options{Rules: rules, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, AsOf: day, Version: Version,
 		Catalogue: catalogue, Reader: reader, Console: console.Files(), Log: log})
 	if err != nil {
 		return nil, failed("%v", errors.Join(err, memory.Close()))

@@ -125,6 +125,12 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []stri
 	if err != nil {
 		return err
 	}
+	reads, err := by.reader(cmd, c, reader)
+	if err != nil {
+		return err
+	}
+	defer reads.Close()
+	reads.Workers.Begin()
 	in, err := l.inputs(cmd, c, reader)
 	if err != nil {
 		return err
@@ -136,11 +142,6 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []stri
 	if len(locations) == 0 {
 		return failed("no repository found below %s; name a folder that is a repository or holds some", strings.Join(dirs, ", "))
 	}
-	reads, err := by.reader(cmd, c, reader)
-	if err != nil {
-		return err
-	}
-	defer reads.Memory.Close()
 	progress := newProgress(s.Err, len(locations))
 	read, err := reads.Read(cmd.Context(), locations, l.reading(), progress.step)
 	progress.clear()

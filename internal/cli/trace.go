@@ -54,7 +54,7 @@ func newTrace(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			defer reads.Memory.Close()
+			defer reads.Close()
 			read, err := reads.Read(cmd.Context(), []repo.Location{location}, l.reading(), nil)
 			if err != nil {
 				return failed("reading was stopped")
@@ -87,8 +87,8 @@ func writeTrace(s Streams, t report.Trace, c *catalogue.Catalogue, output string
 
 // openProblem is why a repository could not be read at all.
 func openProblem(r survey.ReadRepository) error {
-	if len(r.Problems) == 1 && r.Problems[0].File == "" && r.Files == 0 {
-		return failed("%s: %s", r.Name, r.Problems[0].Reason)
+	if r.Unread != "" {
+		return failed("%s: %s", r.Name, r.Unread)
 	}
 	return nil
 }

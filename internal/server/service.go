@@ -32,8 +32,9 @@ type Options struct {
 	Version   string
 	Catalogue *catalogue.Catalogue
 	Reader    *claim.Reader
-	Rules     claim.Rules  // the user's, for every repository
-	Memory    *pass.Memory // what repositories said before, closed with the service; nil remembers nothing
+	Rules     claim.Rules   // the user's, for every repository
+	Memory    *pass.Memory  // what repositories said before, closed with the service; nil remembers nothing
+	Workers   *pass.Workers // processes that read, closed with the service; nil reads in this one
 	Console   fs.FS
 	Log       *slog.Logger
 }
@@ -44,7 +45,7 @@ type Service struct {
 	Store  *store.Store
 	Jobs   *survey.Jobs
 	api    *api.Server
-	memory *pass.Memory
+	reader pass.Reader
 	log    *slog.Logger
 	day    func() time.Time
 }
@@ -66,7 +67,8 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 		return nil, errors.Join(err, data.Close())
 	}
 	views := &view.Views{Store: data, Catalogue: o.Catalogue, Policy: assess.DefaultPolicy()}
-	jobs := &survey.Jobs{Store: data, Reader: pass.Reader{Claims: o.Reader, Rules: o.Rules, Memory: o.Memory}, Now: o.Clock, Log: o.Log,
+	reader := pass.Reader{Claims: o.Reader, Rules: o.Rules, Memory: o.Memory, Workers: o.Workers}
+	jobs := &survey.Jobs{Store: data, Reader: reader, Within: roots, Now: o.Clock, Log: o.Log,
 		Assess: func(ctx context.Context, day time.Time) ([]assess.Finding, error) {
 			v, err := views.At(ctx, view.Lens{Day: day})
 			if err != nil {
@@ -74,7 +76,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 			}
 			return v.Findings(), nil
 		}}
-	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, memory: o.Memory, log: o.Log, day: dayFunc(o.AsOf, o.Clock)}
+	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock)}
 	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Catalogue, Reader: o.Reader, Roots: roots,
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	return s, nil
@@ -127,5 +129,5 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	}
 	s.Jobs.Wait()
 	s.log.Info("stopped")
-	return errors.Join(err, s.Store.Close(), s.memory.Close())
+	return errors.Join(err, s.Store.Close(), s.reader.Close())
 }

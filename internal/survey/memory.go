@@ -19,7 +19,6 @@ import (
 	sqlite3 "modernc.org/sqlite/lib"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/host/repo"
 )
 
@@ -143,16 +142,16 @@ func identity(l repo.Location, how repo.Reading) string {
 
 // recall gives what a repository said before, if it is still in the same state; what its
 // files said otherwise.
-func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, *claim.Memory, bool) {
+func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, []byte, bool) {
 	if m == nil {
 		return ReadRepository{}, nil, false
 	}
-	nothing, id := &claim.Memory{}, identity(l, how)
+	id := identity(l, how)
 	var was remembered
 	err := m.whole.Get(&was, id)
 	if err != nil || was.Key != m.Key {
 		m.damages(err)
-		return ReadRepository{}, nothing, false
+		return ReadRepository{}, nil, false
 	}
 	if was.holds(l, how) {
 		out := ReadRepository{Notice: was.Notice, Recalled: true}
@@ -161,37 +160,31 @@ func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, *cla
 			return out, nil, true
 		}
 	}
-	var files claim.Memory
-	if err := m.files.Get(&was.Files, id); err != nil || json.Unmarshal(was.Files, &files) != nil {
+	if err := m.files.Get(&was.Files, id); err != nil {
 		m.damages(err)
-		return ReadRepository{}, nothing, false
+		return ReadRepository{}, nil, false
 	}
-	return ReadRepository{}, &files, false
+	return ReadRepository{}, was.Files, false
 }
 
-// holds tells whether a repository is still in the state in which it was read.
+// holds tells whether a repository is still in the state in which it was read, and may
+// still be read.
 func (r remembered) holds(l repo.Location, how repo.Reading) bool {
 	if r.Commit != "" {
 		return repo.CommitOf(l, how) == r.Commit
 	}
-	return repo.Same(l.Path, r.State)
+	return repo.Same(l, how, r.State)
 }
 
 // keep remembers what a repository said.
-func (m *Memory) keep(l repo.Location, how repo.Reading, read ReadRepository, state string, files *claim.Memory) {
+func (m *Memory) keep(l repo.Location, how repo.Reading, said Said) {
 	// A git repository without commits is read as it lies there until it has one.
-	lasting := read.Commit != "" || state != "" && (how.Worktree || l.Kind == repo.Plain)
-	if m == nil || !lasting {
+	lasting := said.Commit != "" || said.State != "" && (how.Worktree || l.Kind == repo.Plain)
+	if m == nil || !lasting || said.Files == nil {
 		return
 	}
-	files.Settle()
-	row := remembered{Repository: identity(l, how), Key: m.Key, Commit: read.Commit, State: state, Ref: read.Ref, Notice: read.Notice, Kept: m.Now().Unix()}
-	var err, filesErr error
-	row.Reading, err = json.Marshal(read.Reading)
-	row.Files, filesErr = json.Marshal(files)
-	if errors.Join(err, filesErr) != nil {
-		return // read anew next time
-	}
+	row := remembered{Repository: identity(l, how), Key: m.Key, Commit: said.Commit, State: said.State, Ref: said.Ref, Notice: said.Notice, Kept: m.Now().Unix(),
+		Reading: said.Reading, Files: said.Files}
 	m.mu.Lock()
 	m.pending = append(m.pending, row)
 	full := len(m.pending) >= maxPending

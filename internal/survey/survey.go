@@ -5,8 +5,7 @@ package survey
 import (
 	"cmp"
 	"context"
-	"fmt"
-	"io/fs"
+	"encoding/json"
 	"runtime"
 	"sync"
 	"time"
@@ -17,14 +16,12 @@ import (
 	"wexo/internal/report"
 )
 
-// timeLimit is how long one repository may take to be read.
-const timeLimit = 2 * time.Minute
-
 // Reader reads repositories.
 type Reader struct {
-	Claims *claim.Reader
-	Rules  claim.Rules // the user's, for every repository
-	Memory *Memory     // nil remembers nothing
+	Claims  *claim.Reader
+	Rules   claim.Rules // the user's, for every repository
+	Memory  *Memory     // nil remembers nothing
+	Workers *Workers    // processes that read; nil reads in this one
 }
 
 // Read reads the repositories, several at a time, in the order given. done is called
@@ -33,7 +30,7 @@ func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Re
 	out := make([]ReadRepository, len(locations))
 	var mu sync.Mutex
 	finished := 0
-	each(ctx, len(locations), func(i int) {
+	each(ctx, len(locations), r.Workers.ahead(), func(i int) {
 		out[i] = r.one(ctx, locations[i], how)
 		if done == nil {
 			return
@@ -51,8 +48,9 @@ func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Re
 type ReadRepository struct {
 	assess.Repository
 	Notice   string
-	Recalled bool // it had not changed since it was read before
-	Reread   int  // files that were read because they were new or had changed
+	Unread   string // why it could not be read at all; empty where it could
+	Recalled bool   // it had not changed since it was read before
+	Reread   int    // files that were read because they were new or had changed
 }
 
 func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) ReadRepository {
@@ -61,56 +59,61 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 		return recalled
 	}
 	out := ReadRepository{Repository: assess.Repository{Name: l.Name, Path: l.Path}}
-	ctx, cancel := context.WithTimeout(ctx, timeLimit)
-	defer cancel()
-	tree, err := repo.Open(ctx, l, how)
+	job := Job{Location: l, How: how, Now: time.Now()}
+	if r.Memory != nil {
+		job.Remember, job.Files, job.Now = true, files, r.Memory.Now()
+	}
+	said, err := r.do(ctx, job)
+	if err == nil && said.Unread == "" {
+		err = json.Unmarshal(said.Reading, &out.Reading)
+	}
 	if err != nil {
+		said = Said{Unread: err.Error()}
+	}
+	out.Ref, out.Commit, out.Notice, out.Unread, out.Reread = said.Ref, said.Commit, said.Notice, said.Unread, said.Reread
+	if out.Unread != "" {
 		if !how.Worktree && l.Kind != repo.Plain {
 			out.Ref = cmp.Or(how.Ref, "HEAD") // what was to be read
 		}
-		out.Problems = []claim.Problem{{Kind: claim.Unreadable, Reason: err.Error()}}
+		out.Problems = append(out.Problems, claim.Problem{Kind: claim.Unreadable, Reason: out.Unread})
 		return out
 	}
-	defer tree.Close()
-	out.Ref, out.Commit, out.Notice = tree.Ref, tree.Commit, tree.Notice
-	o := claim.Options{WorkingTree: tree.Commit == "", Rules: r.Rules, Name: l.Name, Remember: files}
-	source, watched := fs.FS(tree.FS), (*repo.Watched)(nil)
-	if files != nil {
-		if watched = tree.Watch(r.Memory.Now()); watched != nil {
-			source = watched
-		}
-		files.Stamp = stamps(watched)
-	}
-	out.Reading = r.Claims.ReadTree(ctx, source, o)
-	if ctx.Err() != nil {
-		out.Problems = append(out.Problems, claim.Problem{Kind: claim.Unreadable, Reason: fmt.Sprintf("reading it took longer than %s", timeLimit)})
-		return out
-	}
-	if files != nil {
-		state := ""
-		if watched != nil {
-			state = watched.State()
-		}
-		out.Reread = files.Read()
-		r.Memory.keep(l, how, out, state, files)
+	if out.Ended == "" && len(said.Left) == 0 {
+		r.Memory.keep(l, how, said)
 	}
 	return out
+}
+
+// Close ends the workers and writes what is not written yet.
+func (r Reader) Close() error {
+	r.Workers.Close()
+	return r.Memory.Close()
+}
+
+func (r Reader) do(ctx context.Context, job Job) (Said, error) {
+	if r.Workers != nil {
+		return r.Workers.do(ctx, job)
+	}
+	return Do(ctx, r.Claims, r.Rules, job, nil)
 }
 
 // Assess judges repositories that were read, several at a time.
 func Assess(ctx context.Context, repositories []ReadRepository, in assess.Inputs) []report.Read {
 	out := make([]report.Read, len(repositories))
-	each(ctx, len(repositories), func(i int) {
+	each(ctx, len(repositories), together(), func(i int) {
 		out[i] = report.Read{Assessment: assess.Assess(repositories[i].Repository, in), Notice: repositories[i].Notice}
 	})
 	return out
 }
 
-// each runs do for 0 to n-1 on as many goroutines as help.
-func each(ctx context.Context, n int, do func(i int)) {
+// together is how many repositories are worked on at a time: reading waits for disks.
+func together() int { return 4 * runtime.GOMAXPROCS(0) }
+
+// each runs do for 0 to n-1 on some goroutines.
+func each(ctx context.Context, n, goroutines int, do func(i int)) {
 	var wait sync.WaitGroup
 	next := make(chan int)
-	for range min(n, 4*runtime.GOMAXPROCS(0)) {
+	for range min(n, goroutines) {
 		wait.Go(func() {
 			for i := range next {
 				do(i)

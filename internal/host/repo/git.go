@@ -44,7 +44,7 @@ func askGit(ctx context.Context, at layout, name string) (string, error) {
 	}
 	var out, problem bytes.Buffer
 	cmd.Stdout, cmd.Stderr = &out, &problem
-	err := runTied(cmd)
+	err := Tied(cmd, func() {})
 	id := strings.TrimSpace(out.String())
 	switch {
 	case ctx.Err() != nil:

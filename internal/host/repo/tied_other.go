@@ -4,6 +4,12 @@ package repo
 
 import "os/exec"
 
-// runTied runs a program. It waits for no input and is given a limit of time, so it ends
-// by itself.
-func runTied(cmd *exec.Cmd) error { return cmd.Run() }
+// Tied starts a program, calls meanwhile and waits for its end. The program ends by itself
+// when its input does.
+func Tied(cmd *exec.Cmd, meanwhile func()) error {
+	if err := cmd.Start(); err != nil {
+		return err
+	}
+	meanwhile()
+	return cmd.Wait()
+}

@@ -118,12 +118,13 @@ func (w *Watched) State() string {
 	return b.String()
 }
 
-// Same tells whether everything that a state notes is still as it was in a folder.
-func Same(dir, state string) bool {
-	if state == "" {
+// Same tells whether everything that a state notes is still as it was in a repository's
+// folder, and may still be read.
+func Same(l Location, how Reading, state string) bool {
+	if state == "" || how.Within.check(l) != nil {
 		return false
 	}
-	at, err := openPlace(dir)
+	at, err := openPlace(l.Path)
 	if err != nil {
 		return false
 	}

@@ -22,6 +22,7 @@ var ErrRunning = errors.New("a survey is running already")
 type Jobs struct {
 	Store  *store.Store
 	Reader pass.Reader
+	Within []string // folders that reading may not leave; none where there is nothing that may be read
 	Now    func() time.Time
 	// Assess gives the findings as they stand after the readings were stored.
 	Assess func(ctx context.Context, day time.Time) ([]assess.Finding, error)
@@ -137,7 +138,7 @@ func (j *Jobs) read(ctx context.Context, list []store.Repository, s *store.Surve
 	for _, r := range list {
 		locations = append(locations, repo.Location{Name: r.Name, Path: r.Path, Kind: repo.Kind(r.Kind)})
 	}
-	read, err := j.Reader.Read(ctx, locations, repo.Reading{}, func(n int, _ pass.ReadRepository) {
+	read, err := j.Reader.Read(ctx, locations, repo.Reading{Within: j.Within}, func(n int, _ pass.ReadRepository) {
 		s.Done = n
 		j.tell(*s)
 	})

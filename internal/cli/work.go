@@ -1,0 +1,43 @@
+package cli
+
+import (
+	"context"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"wexo/internal/survey"
+)
+
+// workCommand is the command that this program gives itself to read repositories.
+const workCommand = "read-repositories"
+
+// newWork is a worker's side of survey.Workers. It is not meant for people.
+func newWork(s Streams) *cobra.Command {
+	return &cobra.Command{Use: workCommand, Short: "Read repositories for another process of this program", Hidden: true, Args: cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			c, reader, err := knowledge()
+			if err != nil {
+				return err
+			}
+			err = survey.Work(s.In, s.Out, func(text []byte) (survey.Doing, error) {
+				rules, err := parseRules(c, text, "the configuration")
+				return func(ctx context.Context, job survey.Job, begin func(string)) (survey.Said, error) {
+					return survey.Do(ctx, reader, rules, job, begin)
+				}, err
+			})
+			if err != nil {
+				return failed("%v", err)
+			}
+			return nil
+		}}
+}
+
+// workers are processes of this program that read repositories by the estate's rules.
+func workers(rules []byte) (*survey.Workers, error) {
+	self, err := os.Executable()
+	if err != nil {
+		return nil, failed("a process that reads cannot be started: %v", err)
+	}
+	return &survey.Workers{Command: []string{self, workCommand}, Rules: rules}, nil
+}

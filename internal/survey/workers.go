@@ -1,0 +1,227 @@
+package survey
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"sync"
+	"time"
+)
+
+// Workers are processes that read repositories. What a repository does to its reader, it
+// does to a worker. One worker reads most, several at a time; when it dies, each of those
+// that it was reading is read again by a worker of its own, so that it is known which of
+// them did it, and by which file. That file is left out, and told of.
+type Workers struct {
+	Command []string // the program that calls Work, with its arguments
+	Rules   []byte   // the estate's rules, as they are written
+	// FileLimit is how long one file may be read; half a minute where it is zero.
+	FileLimit time.Duration
+
+	mu     sync.Mutex
+	shared *worker
+	idle   []*worker // those that read alone
+	all    map[*worker]bool
+}
+
+// Times that a worker is given.
+const (
+	fileLimit = 30 * time.Second // for one file, unless something else is said
+	grace     = 10 * time.Second // beyond the limit of a repository, to say that it is over
+	maxTries  = 5                // of one repository alone
+)
+
+// ahead is how many repositories are asked for at a time. A worker is given some more than
+// it reads, so that it need not wait for the next.
+func (w *Workers) ahead() int {
+	if w == nil {
+		return together()
+	}
+	return 2 * together()
+}
+
+// Begin starts the first worker, which takes a moment, before it is needed. Where it
+// cannot be started, reading says so.
+func (w *Workers) Begin() {
+	if w == nil {
+		return
+	}
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.shared, _ = w.start()
+}
+
+// do has a worker read a repository.
+func (w *Workers) do(ctx context.Context, job Job) (Said, error) {
+	said, died, err := w.together(ctx, job)
+	if err != nil || died == nil && !said.Alone {
+		return said, err
+	}
+	return w.alone(ctx, job)
+}
+
+// alone has workers read a repository that do nothing else meanwhile. Where that ends a
+// worker, the next goes on without the file that did it.
+func (w *Workers) alone(ctx context.Context, job Job) (Said, error) {
+	for range maxTries {
+		said, died, err := w.try(ctx, job)
+		if err != nil || died == nil {
+			for file := range job.Leave {
+				said.Left = append(said.Left, file)
+			}
+			slices.Sort(said.Left)
+			return said, err
+		}
+		_, again := job.Leave[died.file]
+		switch {
+		case again, died.file == "" && job.Announce:
+			return Said{Unread: died.Error()}, nil
+		case died.file != "":
+			if job.Leave == nil {
+				job.Leave = map[string]string{}
+			}
+			job.Leave[died.file] = died.Error()
+		}
+		job.Announce = true // the next worker says where it stands
+	}
+	return Said{Unread: fmt.Sprintf("reading it ended the reader %d times; it is given up", maxTries)}, nil
+}
+
+// death is how a repository ended its worker.
+type death struct {
+	file string // that was read then; "" where that is not known
+	why  string
+}
+
+func (d *death) Error() string { return "reading it ended the reader (" + d.why + ")" }
+
+// together has the shared worker read a repository.
+func (w *Workers) together(ctx context.Context, job Job) (Said, *death, error) {
+	w.mu.Lock()
+	var err error
+	if w.shared == nil || w.shared.hasEnded() {
+		delete(w.all, w.shared)
+		w.shared, err = w.start()
+	}
+	at := w.shared
+	w.mu.Unlock()
+	if err != nil {
+		return Said{}, nil, err
+	}
+	return w.read(ctx, at, job)
+}
+
+// try has one worker read a repository and nothing else.
+func (w *Workers) try(ctx context.Context, job Job) (Said, *death, error) {
+	at, err := w.take()
+	if err != nil {
+		return Said{}, nil, err
+	}
+	said, died, err := w.read(ctx, at, job)
+	if died == nil && err == nil && !said.Alone { // what took much memory is not used again
+		w.mu.Lock()
+		defer w.mu.Unlock()
+		w.idle = append(w.idle, at)
+	} else {
+		w.lose(at)
+	}
+	return said, died, err
+}
+
+// read gives a worker a job and waits for what comes of it.
+func (w *Workers) read(ctx context.Context, at *worker, job Job) (Said, *death, error) {
+	said := at.give(job)
+	defer at.forget(said)
+	file := ""
+	limit := time.NewTimer(timeLimit + grace)
+	defer limit.Stop()
+	perFile := time.NewTimer(timeLimit + grace)
+	defer perFile.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			w.lose(at)
+			return Said{}, nil, context.Cause(ctx)
+		case <-limit.C:
+			w.lose(at)
+			return Said{}, &death{file, "it took longer than " + timeLimit.String()}, nil
+		case <-perFile.C:
+			w.lose(at)
+			return Said{}, &death{file, fmt.Sprintf("it took longer than %s", w.fileLimit())}, nil
+		case n, more := <-said.news:
+			switch {
+			case !more:
+				return Said{}, &death{file, at.how()}, nil
+			case n.Said != nil:
+				return *n.Said, nil, nil
+			case n.Err != "":
+				return Said{}, nil, errors.New(n.Err)
+			}
+			file = n.File
+			perFile.Reset(w.fileLimit())
+		}
+	}
+}
+
+func (w *Workers) fileLimit() time.Duration { return cmp.Or(w.FileLimit, fileLimit) }
+
+// take gives a worker that has nothing to do, or a new one.
+func (w *Workers) take() (*worker, error) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	for len(w.idle) > 0 {
+		at := w.idle[len(w.idle)-1]
+		w.idle = w.idle[:len(w.idle)-1]
+		if !at.hasEnded() {
+			return at, nil
+		}
+		delete(w.all, at)
+	}
+	return w.start()
+}
+
+// start begins a worker. The caller holds the lock.
+func (w *Workers) start() (*worker, error) {
+	at, err := start(w.Command, w.Rules)
+	if err != nil {
+		return nil, fmt.Errorf("a process that reads cannot be started: %w", err)
+	}
+	if w.all == nil {
+		w.all = map[*worker]bool{}
+	}
+	w.all[at] = true
+	return at, nil
+}
+
+// lose ends a worker and waits until it is gone.
+func (w *Workers) lose(at *worker) {
+	at.kill()
+	<-at.ended
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	delete(w.all, at)
+}
+
+// Close ends the workers. Reading must have ended.
+func (w *Workers) Close() {
+	if w == nil {
+		return
+	}
+	w.mu.Lock()
+	all := w.all
+	w.all, w.idle, w.shared = nil, nil, nil
+	w.mu.Unlock()
+	for at := range all {
+		at.in.Close() // it ends by itself
+	}
+	for at := range all {
+		select {
+		case <-at.ended:
+		case <-time.After(grace):
+			at.kill()
+			<-at.ended
+		}
+	}
+}

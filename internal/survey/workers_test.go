@@ -1,0 +1,146 @@
+package survey_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/host/repo"
+	"wexo/internal/survey"
+)
+
+// TestMain lets this program be a worker: one that some files end, as a fault in a library
+// or in this program's own reading would.
+func TestMain(m *testing.M) {
+	if len(os.Args) > 1 && os.Args[1] == "work" {
+		if err := survey.Work(os.Stdin, os.Stdout, mortal); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			os.Exit(3)
+		}
+		return
+	}
+	os.Exit(m.Run())
+}
+
+// mortal is a reader that files of some names do to what their names say.
+func mortal([]byte) (survey.Doing, error) {
+	c, catalogueErr := catalogue.Embedded()
+	reader, readerErr := claim.NewReader(c)
+	var kept [][]byte
+	return func(ctx context.Context, job survey.Job, begin func(string)) (survey.Said, error) {
+		return survey.Do(ctx, reader, claim.Rules{}, job, func(file string) {
+			begin(file)
+			switch filepath.Base(file) {
+			case "overflow.tf":
+				overflow(0)
+			case "panic.tf":
+				go func() { panic("a fault") }()
+				select {}
+			case "exit.tf":
+				os.Exit(7)
+			case "hang.tf":
+				for {
+				}
+			case "memory.tf":
+				for range 2 {
+					kept = append(kept, make([]byte, 500<<20))
+				}
+				<-ctx.Done()
+			}
+		})
+	}, errors.Join(catalogueErr, readerErr)
+}
+
+func overflow(n int) int { return overflow(n+1) + n }
+
+func TestWhatEndsAWorkerEndsNothingElse(t *testing.T) {
+	r, _ := reader(t)
+	self, err := os.Executable()
+	require.NoError(t, err)
+	workers := &survey.Workers{Command: []string{self, "work"}, FileLimit: 3 * time.Second}
+	defer workers.Close()
+	dir := t.TempDir()
+	var locations []repo.Location
+	add := func(name string, files map[string]string) {
+		files[".node-version"], files["web/.node-version"] = "22\n", "24\n"
+		lay(t, filepath.Join(dir, name), files)
+		locations = append(locations, repo.Location{Name: name, Path: filepath.Join(dir, name), Kind: repo.Plain})
+	}
+	evil := map[string]string{"overflow": "nests too deeply", "panic": "panic: a fault", "exit": "exit status 7", "hang": "longer than 3s"}
+	for i := range 30 {
+		add(fmt.Sprint("good", i), map[string]string{})
+		for name := range evil {
+			if i == 10 {
+				add(name, map[string]string{"a/" + name + ".tf": ""})
+			}
+		}
+	}
+	add("several", map[string]string{"overflow.tf": "", "b/panic.tf": "", "z/exit.tf": ""})
+	add("large", map[string]string{"memory.tf": ""})
+
+	read, err := survey.Reader{Claims: r, Workers: workers}.Read(t.Context(), locations, repo.Reading{}, nil)
+	require.NoError(t, err)
+	for _, got := range read {
+		reasons := map[string]string{}
+		for _, p := range got.Problems {
+			reasons[p.File] = p.Reason
+		}
+		switch why := evil[got.Name]; {
+		case strings.HasPrefix(got.Name, "good"):
+			assert.Len(t, got.Claims, 2, got.Name)
+			assert.Empty(t, got.Problems, got.Name)
+		case why != "":
+			assert.Len(t, got.Claims, 2, "%s: the rest is read", got.Name)
+			assert.Len(t, reasons, 1, got.Name)
+			assert.Contains(t, reasons["a/"+got.Name+".tf"], "ended the reader", got.Name)
+			assert.Contains(t, reasons["a/"+got.Name+".tf"], why, got.Name)
+		case got.Name == "several":
+			assert.Len(t, got.Claims, 2)
+			assert.Len(t, reasons, 3)
+		default:
+			assert.Contains(t, reasons[""], "MB of memory", got.Name)
+		}
+		assert.Empty(t, got.Unread, got.Name)
+	}
+}
+
+// TestWorkersThatCannotBeStarted: reading says so, and is not taken for an empty repository.
+func TestWorkersThatCannotBeStarted(t *testing.T) {
+	r, _ := reader(t)
+	dir := t.TempDir()
+	lay(t, dir, map[string]string{".node-version": "22\n"})
+	locations := []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}}
+	for _, command := range [][]string{{"/no/such/program"}, {"false"}} {
+		workers := &survey.Workers{Command: command}
+		read, err := survey.Reader{Claims: r, Workers: workers}.Read(t.Context(), locations, repo.Reading{}, nil)
+		require.NoError(t, err)
+		assert.NotEmpty(t, read[0].Unread, command)
+		assert.Empty(t, read[0].Claims)
+		workers.Close()
+	}
+}
+
+// TestWorkersEndWithTheirReading.
+func TestWorkersEndWithTheirReading(t *testing.T) {
+	r, _ := reader(t)
+	self, err := os.Executable()
+	require.NoError(t, err)
+	dir := t.TempDir()
+	lay(t, dir, map[string]string{"hang.tf": ""})
+	ctx, cancel := context.WithTimeout(t.Context(), time.Second)
+	defer cancel()
+	workers := &survey.Workers{Command: []string{self, "work"}}
+	_, err = survey.Reader{Claims: r, Workers: workers}.Read(ctx, []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}}, repo.Reading{}, nil)
+	assert.ErrorIs(t, err, context.DeadlineExceeded)
+	workers.Close()
+}
