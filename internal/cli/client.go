@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/client"
+	"wexo/internal/terminal"
 )
 
 // remote is a service that a client command speaks to.
@@ -89,7 +90,7 @@ func newRepositories(s Streams) *cobra.Command {
 				if err := answered(err, got, http.StatusNoContent); err != nil {
 					return err
 				}
-				fmt.Fprintf(s.Err, "%s is forgotten.\n", name)
+				_ = terminal.Printf(s.Err, "%s is forgotten.\n", name)
 			}
 			return nil
 		}})
@@ -101,13 +102,13 @@ func (r *remote) repositories(s Streams, list []client.Repository) error {
 		return writeJSON(s.Out, list)
 	}
 	w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
-	fmt.Fprintln(w, "REPOSITORY\tCOMMIT\tREAD\tPATH")
+	_, _ = fmt.Fprintln(w, "REPOSITORY\tCOMMIT\tREAD\tPATH")
 	for _, x := range list {
 		commit := x.Commit
 		if len(commit) > 10 {
 			commit = commit[:10]
 		}
-		fmt.Fprintf(w, "%s\t%s\t%s\t%s\n", x.Name, orDash(commit), orDash(x.ReadAt), x.Path)
+		_ = terminal.Printf(w, "%s\t%s\t%s\t%s\n", x.Name, orDash(commit), orDash(x.ReadAt), x.Path)
 	}
 	return w.Flush()
 }
@@ -131,7 +132,7 @@ func newMachines(s Streams) *cobra.Command {
 			if err := answered(err, got, http.StatusOK); err != nil {
 				return err
 			}
-			fmt.Fprintf(s.Err, "%s: %d installations sent.\n", got.JSON200.Name, got.JSON200.Installations)
+			_ = terminal.Printf(s.Err, "%s: %d installations sent.\n", got.JSON200.Name, got.JSON200.Installations)
 		}
 		return nil
 	}}
@@ -151,9 +152,9 @@ func newMachines(s Streams) *cobra.Command {
 				return writeJSON(s.Out, got.JSON200.Machines)
 			}
 			w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
-			fmt.Fprintln(w, "MACHINE\tKIND\tSYSTEM\tINSTALLATIONS\tTAKEN")
+			_, _ = fmt.Fprintln(w, "MACHINE\tKIND\tSYSTEM\tINSTALLATIONS\tTAKEN")
 			for _, m := range got.JSON200.Machines {
-				fmt.Fprintf(w, "%s\t%s\t%s/%s\t%d\t%s\n", m.Name, orDash(m.Kind), m.Os, m.Arch, m.Installations, m.TakenAt.Format("2006-01-02 15:04"))
+				_ = terminal.Printf(w, "%s\t%s\t%s/%s\t%d\t%s\n", m.Name, orDash(m.Kind), m.Os, m.Arch, m.Installations, m.TakenAt.Format("2006-01-02 15:04"))
 			}
 			return w.Flush()
 		}})
@@ -192,9 +193,9 @@ func newTokens(s Streams) *cobra.Command {
 				return writeJSON(s.Out, got.JSON200.Tokens)
 			}
 			w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
-			fmt.Fprintln(w, "ID\tNAME\tROLE\tMADE\tLAST USED")
+			_, _ = fmt.Fprintln(w, "ID\tNAME\tROLE\tMADE\tLAST USED")
 			for _, t := range got.JSON200.Tokens {
-				fmt.Fprintf(w, "%d\t%s\t%s\t%s\t%s\n", t.Id, t.Name, t.Role, t.CreatedAt, orDash(t.LastUsedAt))
+				_ = terminal.Printf(w, "%d\t%s\t%s\t%s\t%s\n", t.Id, t.Name, t.Role, t.CreatedAt, orDash(t.LastUsedAt))
 			}
 			return w.Flush()
 		}},

@@ -20,6 +20,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/claim"
+	"wexo/internal/terminal"
 )
 
 // config is the service's configuration: flag over WEXO_* variable over wexo.yaml.
@@ -124,7 +125,7 @@ func listen(s Streams, address string, next bool) (net.Listener, error) {
 	}
 	for n := number + 1; n < number+50 && n < 65536; n++ {
 		if l, err := net.Listen("tcp", net.JoinHostPort(host, fmt.Sprint(n))); err == nil {
-			fmt.Fprintf(s.Err, "Port %d is taken by another program; using %d.\n", number, n)
+			_ = terminal.Printf(s.Err, "Port %d is taken by another program; using %d.\n", number, n)
 			return l, nil
 		}
 	}

@@ -22,6 +22,7 @@ import (
 	"wexo/internal/server"
 	"wexo/internal/server/store"
 	"wexo/internal/survey"
+	"wexo/internal/terminal"
 )
 
 func newDemo(s Streams) *cobra.Command {
@@ -53,10 +54,10 @@ func newDemo(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(s.Out, "\nOpen the console (the link signs in once):\n  %s\nStop with Ctrl-C; start again to continue, with --fresh to begin anew.\n", link)
+			_ = terminal.Printf(s.Out, "\nOpen the console (the link signs in once):\n  %s\nStop with Ctrl-C; start again to continue, with --fresh to begin anew.\n", link)
 			err = serve(cmd.Context(), d.service, listener)
 			if err == nil {
-				fmt.Fprintln(s.Out, "Stopped.")
+				_, _ = fmt.Fprintln(s.Out, "Stopped.")
 			}
 			return err
 		},
@@ -239,10 +240,10 @@ func (d *demoEstate) print(ctx context.Context, s Streams) error {
 	if err := report.Short(s.Out, r, d.catalogue, styleFor(s.Out)); err != nil {
 		return failed("%v", err)
 	}
-	fmt.Fprintf(s.Out, "\nThe same in a terminal:\n  wexo survey --as-of %s", demo.Day.Format(time.DateOnly))
+	_ = terminal.Printf(s.Out, "\nThe same in a terminal:\n  wexo survey --as-of %s", demo.Day.Format(time.DateOnly))
 	for _, m := range d.machines {
-		fmt.Fprintf(s.Out, " \\\n    --inventory %s", filepath.Join(d.inventories(), m.Name()+".json"))
+		_ = terminal.Printf(s.Out, " \\\n    --inventory %s", filepath.Join(d.inventories(), m.Name()+".json"))
 	}
-	fmt.Fprintf(s.Out, " \\\n    %s\n", d.repositories())
+	_ = terminal.Printf(s.Out, " \\\n    %s\n", d.repositories())
 	return nil
 }

@@ -13,6 +13,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
 	"wexo/internal/host/probe"
+	"wexo/internal/terminal"
 )
 
 func newInventory(s Streams) *cobra.Command {
@@ -77,7 +78,7 @@ func (u unpacked) machine(now time.Time) (probe.Machine, error) {
 }
 
 func inventoryText(w io.Writer, inv inventory.Inventory, c *catalogue.Catalogue) error {
-	fmt.Fprintf(w, "%s: %d installations\n", inv.Machine.Name, len(inv.Installations))
+	_ = terminal.Printf(w, "%s: %d installations\n", inv.Machine.Name, len(inv.Installations))
 	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
 	m := inventory.NewMachine(inv, c)
 	for _, tool := range c.Tools() {
@@ -86,7 +87,7 @@ func inventoryText(w io.Writer, inv inventory.Inventory, c *catalogue.Catalogue)
 		if len(list) == 0 && !onPath {
 			continue
 		}
-		fmt.Fprintf(t, "\n%s\t\t\t\n", tool.Title)
+		_ = terminal.Printf(t, "\n%s\t\t\t\n", tool.Title)
 		for _, in := range list {
 			words := []string{in.Origin}
 			for _, word := range []string{in.Vendor, in.Package} {
@@ -97,10 +98,10 @@ func inventoryText(w io.Writer, inv inventory.Inventory, c *catalogue.Catalogue)
 			if in.Health != "good" {
 				words = append(words, in.Health+": "+in.HealthReason)
 			}
-			fmt.Fprintf(t, "  %s\t%s\t%s\n", orDash(in.Version), in.Path, strings.Join(words, ", "))
+			_ = terminal.Printf(t, "  %s\t%s\t%s\n", orDash(in.Version), in.Path, strings.Join(words, ", "))
 		}
 		for _, line := range chosen(m, tool.Name, first, onPath) {
-			fmt.Fprintf(t, "  %s\n", line)
+			_ = terminal.Printf(t, "  %s\n", line)
 		}
 	}
 	return t.Flush()

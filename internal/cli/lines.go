@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/terminal"
 )
 
 func newLines(s Streams) *cobra.Command {
@@ -34,10 +35,10 @@ func newLines(s Streams) *cobra.Command {
 				tools = []*catalogue.Tool{tool}
 			}
 			w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
-			fmt.Fprintln(w, "TOOL\tLINE\tNAME\tRELEASED\tSUPPORT ENDS\tPHASE")
+			_, _ = fmt.Fprintln(w, "TOOL\tLINE\tNAME\tRELEASED\tSUPPORT ENDS\tPHASE")
 			for _, tool := range tools {
 				for _, l := range tool.Lines {
-					fmt.Fprintf(w, "%s\t%s\t%s\t%s\t%s\t%s\n", tool.Name, l.Line, orDash(l.Name), l.Released.Format(time.DateOnly), endText(l), l.PhaseOn(day))
+					_ = terminal.Printf(w, "%s\t%s\t%s\t%s\t%s\t%s\n", tool.Name, l.Line, orDash(l.Name), l.Released.Format(time.DateOnly), endText(l), l.PhaseOn(day))
 				}
 			}
 			return w.Flush()

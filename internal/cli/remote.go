@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"context"
 	"encoding/json"
-	"fmt"
 	"net/http"
 	"reflect"
 	"strings"
@@ -19,6 +18,7 @@ import (
 	"wexo/internal/core/inventory"
 	"wexo/internal/host/probe"
 	"wexo/internal/report"
+	"wexo/internal/terminal"
 )
 
 // answered turns a failed call into the service's own words. The response is one of the
@@ -90,7 +90,7 @@ func (r *remote) findings(s Streams, list client.FindingList) error {
 	if err := report.FindingsText(s.Out, local(list.Findings), c, styleFor(s.Out)); err != nil {
 		return failed("%v", err)
 	}
-	_, err = fmt.Fprintf(s.Out, "\n%d of %d findings\n", len(list.Findings), list.Total)
+	err = terminal.Printf(s.Out, "\n%d of %d findings\n", len(list.Findings), list.Total)
 	return err
 }
 
@@ -168,7 +168,7 @@ func follow(ctx context.Context, c *client.ClientWithResponses, s Streams, id in
 	if last.State == "" || last.State == client.Running {
 		return last, failed("the connection broke before the survey ended")
 	}
-	fmt.Fprintf(s.Err, "Survey %d: %d of %d repositories read.\n", last.Id, last.Done, last.Total)
+	_ = terminal.Printf(s.Err, "Survey %d: %d of %d repositories read.\n", last.Id, last.Done, last.Total)
 	return last, nil
 }
 

@@ -3,11 +3,13 @@ package cli
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"io"
 	"os"
 	"os/signal"
+	"strings"
 	"syscall"
 	"time"
 
@@ -16,6 +18,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/report"
+	"wexo/internal/terminal"
 )
 
 // Version is the version of this build.
@@ -37,10 +40,10 @@ type exitError struct {
 func (e *exitError) Error() string { return e.message }
 
 func usage(format string, args ...any) error {
-	return &exitError{exitUsage, fmt.Sprintf(format, args...)}
+	return &exitError{status: exitUsage, message: fmt.Sprintf(format, terminal.Cleaned(args)...)}
 }
 func failed(format string, args ...any) error {
-	return &exitError{exitWork, fmt.Sprintf(format, args...)}
+	return &exitError{status: exitWork, message: fmt.Sprintf(format, terminal.Cleaned(args)...)}
 }
 
 // Streams are where a command reads and writes.
@@ -50,23 +53,45 @@ type Streams struct {
 	Err io.Writer
 }
 
-// Run runs a command line and gives the exit status.
+// Run runs a command line and gives the exit status. All that is written passes a
+// terminal.Writer; where standard output cannot be written, the status says so.
 func Run(args []string, s Streams) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	if len(args) > 0 && args[0] == workCommand { // speaks to a program
+		return tell(s.Err, run(ctx, s, args))
+	}
+	signal.Ignore(syscall.SIGPIPE) // a closed output is an error of writing, and no sudden end
+	mark := rand.Text()
+	out, errOut := &terminal.Writer{To: s.Out, Mark: mark}, &terminal.Writer{To: s.Err, Mark: mark}
+	s.Out, s.Err = out, errOut
+	err := run(ctx, s, args)
+	if out.Err() == nil {
+		return tell(s.Err, err)
+	}
+	if !errors.Is(out.Err(), syscall.EPIPE) {
+		_ = terminal.Printf(s.Err, "wexo: standard output cannot be written: %v\n", out.Err())
+	}
+	return exitWork
+}
+
+func run(ctx context.Context, s Streams, args []string) error {
 	root := newRoot(s)
 	root.SetArgs(args)
-	err := root.ExecuteContext(ctx)
-	if err == nil {
-		return 0
-	}
+	return root.ExecuteContext(ctx)
+}
+
+// tell says what went wrong and gives the exit status that it calls for.
+func tell(w io.Writer, err error) int {
 	var exit *exitError
-	if !errors.As(err, &exit) {
-		fmt.Fprintf(s.Err, "wexo: %v\n", err)
+	switch {
+	case err == nil:
+		return 0
+	case !errors.As(err, &exit):
+		_ = terminal.Printf(w, "wexo: %s\n", terminal.Lines(strings.Split(err.Error(), "\n")))
 		return exitUsage
-	}
-	if exit.message != "" {
-		fmt.Fprintf(s.Err, "wexo: %s\n", exit.message)
+	case exit.message != "":
+		_, _ = fmt.Fprintf(w, "wexo: %s\n", exit.message)
 	}
 	return exit.status
 }
@@ -128,14 +153,25 @@ func dayOf(text string) (time.Time, error) {
 // styleFor is colour and width for a stream: plain where it is no terminal or NO_COLOR is set.
 func styleFor(w io.Writer) report.Style {
 	style := report.Style{Width: 100}
-	f, ok := w.(*os.File)
+	f, mark, ok := fileOf(w)
 	if !ok {
 		return style
 	}
-	width, terminal := terminalWidth(f)
-	if terminal && width > 0 {
+	width, isTerminal := terminalWidth(f)
+	if isTerminal && width > 0 {
 		style.Width = min(width, 120)
 	}
-	style.Colour = terminal && os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
+	style.Colour = isTerminal && os.Getenv("NO_COLOR") == "" && os.Getenv("TERM") != "dumb"
+	style.Mark = mark
 	return style
+}
+
+// fileOf is the file behind a stream, and the mark with which sequences pass to it.
+func fileOf(w io.Writer) (*os.File, string, bool) {
+	mark := ""
+	if through, ok := w.(*terminal.Writer); ok {
+		w, mark = through.To, through.Mark
+	}
+	f, ok := w.(*os.File)
+	return f, mark, ok
 }

@@ -6,13 +6,13 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"strings"
 
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/survey"
+	"wexo/internal/terminal"
 )
 
 // reading are the options that say by which rules repositories are read, and whether what
@@ -86,5 +86,5 @@ func parseRules(c *catalogue.Catalogue, data []byte, file string) (claim.Rules, 
 	for _, p := range problems {
 		lines = append(lines, fmt.Sprintf("%s:%d: %s", file, p.Line, p.Reason))
 	}
-	return rules, usage("%s", strings.Join(lines, "\n"))
+	return rules, usage("%s", terminal.Lines(lines))
 }

@@ -3,7 +3,6 @@ package cli
 import (
 	"context"
 	"errors"
-	"fmt"
 	"net"
 	"time"
 	"wexo/internal/survey"
@@ -12,6 +11,7 @@ import (
 
 	"wexo/console"
 	"wexo/internal/server"
+	"wexo/internal/terminal"
 )
 
 func newServe(s Streams) *cobra.Command {
@@ -112,6 +112,6 @@ func firstSteps(ctx context.Context, s Streams, service *server.Service, base st
 	if err != nil {
 		return err
 	}
-	fmt.Fprintf(s.Out, "An owner's token, shown once: %s\nSign in to the console, once:  %s\n", secret, link)
+	_ = terminal.Printf(s.Out, "An owner's token, shown once: %s\nSign in to the console, once:  %s\n", secret, link)
 	return nil
 }

@@ -2,6 +2,7 @@ package cli
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -19,6 +20,7 @@ import (
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
 	"wexo/internal/survey"
+	"wexo/internal/terminal"
 )
 
 // looking are the options that say what to read and from where it is seen.
@@ -83,7 +85,7 @@ var failLevels = map[string]int{"error": 3, "warning": 2, "note": 1, "never": 4}
 func newSurvey(s Streams) *cobra.Command {
 	var l looking
 	var by reading
-	var verbose bool
+	var verbose, strict bool
 	var output, failOn, server, token string
 	cmd := &cobra.Command{
 		Use:   "survey DIR…",
@@ -91,7 +93,8 @@ func newSurvey(s Streams) *cobra.Command {
 		Long: "Reads every repository under the folders and reports what is missing, mismatched or out of\n" +
 			"support. A folder that is a repository is taken itself, otherwise every repository below it.\n" +
 			"Nothing of a repository is run. Exit status: 0 nothing at or above --fail-on, 1 findings at or\n" +
-			"above it, 2 wrong usage, 3 the work could not be done.",
+			"above it, 2 wrong usage, 3 the work could not be done: a repository that was named could not be\n" +
+			"read, or with --strict any of those found.",
 		Example: "  wexo survey ~/work\n  wexo survey --inventory agent.json --as-of 2027-05-01 ~/work\n  wexo survey --worktree --output json . | jq .summary",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			remote := server != "" || len(args) == 0 && os.Getenv("WEXO_SERVER") != ""
@@ -107,12 +110,13 @@ func newSurvey(s Streams) *cobra.Command {
 			if remote {
 				return surveyOnServer(cmd, s, l, server, token, output, failOn, args)
 			}
-			return runSurvey(cmd, s, l, by, args, output, failOn, verbose)
+			return runSurvey(cmd, s, l, by, args, gate{output, failOn, verbose, strict})
 		},
 	}
 	l.flags(cmd)
 	by.flags(cmd)
 	cmd.Flags().BoolVar(&verbose, "verbose", false, "also tell what was not read, and why")
+	cmd.Flags().BoolVar(&strict, "strict", false, "exit with 3 where any repository could not be read, not only one that was named")
 	cmd.Flags().StringVar(&output, "output", "text", "write the report as text or json")
 	cmd.Flags().StringVar(&failOn, "fail-on", "error", "exit with 1 where a finding is at or above: error, warning, note or never")
 	cmd.Flags().StringVar(&server, "server", "", "survey the repositories of a running service at this `URL` instead")
@@ -120,7 +124,13 @@ func newSurvey(s Streams) *cobra.Command {
 	return cmd
 }
 
-func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []string, output, failOn string, verbose bool) error {
+// gate is how a survey is told of, and what makes it fail.
+type gate struct {
+	output, failOn  string
+	verbose, strict bool
+}
+
+func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []string, g gate) error {
 	c, reader, err := knowledge()
 	if err != nil {
 		return err
@@ -137,7 +147,7 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []stri
 	}
 	locations, problems := repo.Discover(dirs, reader.Marks)
 	for _, p := range problems {
-		fmt.Fprintf(s.Err, "wexo: %v\n", p)
+		_ = terminal.Printf(s.Err, "wexo: %v\n", p)
 	}
 	if len(locations) == 0 {
 		return failed("no repository found below %s; name a folder that is a repository or holds some", strings.Join(dirs, ", "))
@@ -148,20 +158,40 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []stri
 	if err != nil {
 		return failed("the survey was stopped")
 	}
-	if verbose {
+	if g.verbose {
 		tellSkipped(s.Err, read)
 	}
 	r := report.Build(Version, survey.Assess(cmd.Context(), read, in), in)
-	if err := write(s.Out, r, c, output); err != nil {
+	if err := write(s.Out, r, c, g.output); err != nil {
 		return failed("the report cannot be written: %v", err)
 	}
+	if g.output != "text" && r.Summary.Unread > 0 {
+		_ = terminal.Printf(s.Err, "%s\n", report.Unread(r))
+	}
 	switch {
-	case len(problems) > 0:
+	case g.unread(problems, locations, read):
 		return &exitError{status: exitWork}
-	case r.Worst() >= failLevels[failOn]:
+	case r.Worst() >= failLevels[g.failOn]:
 		return &exitError{status: exitFindings}
 	}
 	return nil
+}
+
+// unread tells whether something was not read that had to be: what was named, or with
+// strict anything.
+func (g gate) unread(problems []error, locations []repo.Location, read []survey.ReadRepository) bool {
+	for _, p := range problems {
+		var closed *repo.Closed
+		if g.strict || !errors.As(p, &closed) {
+			return true
+		}
+	}
+	for i, r := range read {
+		if r.Unread != "" && (g.strict || locations[i].Named) {
+			return true
+		}
+	}
+	return false
 }
 
 // tellSkipped names every folder that was not read, and how much was remembered.
@@ -173,21 +203,21 @@ func tellSkipped(w io.Writer, read []survey.ReadRepository) {
 		}
 		reread += r.Reread
 		for _, skipped := range r.Skipped {
-			fmt.Fprintf(w, "%s: not read: %s/ (%s)\n", r.Name, skipped.Folder, skipped.Why)
+			_ = terminal.Printf(w, "%s: not read: %s/ (%s)\n", r.Name, skipped.Folder, skipped.Why)
 		}
 	}
-	fmt.Fprintf(w, "%d of %d repositories had not changed since they were read before; %d files were read in the others.\n", recalled, len(read), reread)
+	_ = terminal.Printf(w, "%d of %d repositories had not changed since they were read before; %d files were read in the others.\n", recalled, len(read), reread)
 }
 
 func write(w io.Writer, r report.Report, c *catalogue.Catalogue, output string) error {
 	if output == "json" {
-		return r.WriteJSON(w)
+		return r.WriteJSON(terminal.JSON(w))
 	}
 	return report.Text(w, r, c, styleFor(w))
 }
 
 func writeJSON(w io.Writer, value any) error {
-	e := json.NewEncoder(w)
+	e := json.NewEncoder(terminal.JSON(w))
 	e.SetIndent("", "  ")
 	e.SetEscapeHTML(false)
 	return e.Encode(value)
@@ -196,13 +226,15 @@ func writeJSON(w io.Writer, value any) error {
 // progress is a line on a terminal that counts repositories; elsewhere nothing.
 type progress struct {
 	w     io.Writer
+	mark  string
 	total int
 	shown bool
 }
 
 func newProgress(w io.Writer, total int) *progress {
 	p := &progress{total: total}
-	if f, ok := w.(*os.File); ok {
+	if f, mark, ok := fileOf(w); ok {
+		p.mark = mark
 		if _, terminal := terminalWidth(f); terminal && os.Getenv("NO_COLOR") == "" && total > 20 {
 			p.w = w
 		}
@@ -213,12 +245,14 @@ func newProgress(w io.Writer, total int) *progress {
 func (p *progress) step(n int, _ survey.ReadRepository) {
 	if p.w != nil && (n%25 == 0 || n == p.total) {
 		p.shown = true
-		fmt.Fprintf(p.w, "\rreading %d of %d repositories", n, p.total)
+		_, _ = fmt.Fprintf(p.w, "%sreading %d of %d repositories", p.escape("[G"), n, p.total)
 	}
 }
 
+func (p *progress) escape(code string) string { return "\x1b" + p.mark + code }
+
 func (p *progress) clear() {
 	if p.shown {
-		fmt.Fprint(p.w, "\r\x1b[K")
+		_, _ = fmt.Fprint(p.w, p.escape("[G")+p.escape("[K"))
 	}
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/version"
+	"wexo/internal/terminal"
 )
 
 func newSatisfies(s Streams) *cobra.Command {
@@ -69,9 +70,9 @@ func printMembers(s Streams, set version.Set, read func(string) (version.Version
 		reason := set.Explain(v)
 		if reason == "" {
 			found = true
-			fmt.Fprintln(s.Out, raw)
+			_, _ = fmt.Fprintln(s.Out, raw)
 		} else if why {
-			fmt.Fprintf(s.Err, "%s is %s.\n", raw, reason)
+			_ = terminal.Printf(s.Err, "%s is %s.\n", raw, reason)
 		}
 	}
 	if !found {
@@ -113,7 +114,7 @@ func newOrder(s Streams) *cobra.Command {
 			}
 			slices.SortStableFunc(list, func(a, b written) int { return a.Compare(b.Version) })
 			for _, v := range list {
-				fmt.Fprintln(s.Out, v.raw)
+				_, _ = fmt.Fprintln(s.Out, v.raw)
 			}
 			return nil
 		},

@@ -42,6 +42,7 @@ type Repository struct {
 	Ref     string   `json:"ref,omitempty"`
 	Commit  string   `json:"commit"`
 	Notice  string   `json:"notice,omitempty"`
+	Unread  string   `json:"unread,omitempty"` // why it could not be read at all
 	Folders []Folder `json:"folders"`
 }
 
@@ -118,6 +119,7 @@ type Rung struct {
 // Summary counts a report.
 type Summary struct {
 	Repositories int            `json:"repositories"`
+	Unread       int            `json:"unread"` // repositories that could not be read
 	Claims       int            `json:"claims"`
 	ByClass      map[string]int `json:"byClass"`
 	BySeverity   map[string]int `json:"bySeverity"`
@@ -127,6 +129,7 @@ type Summary struct {
 type Read struct {
 	assess.Assessment
 	Notice string
+	Unread string // why it could not be read at all; empty where it could
 }
 
 // Build makes the report of a survey. Lists are sorted, so that two reports can be compared.
@@ -143,6 +146,9 @@ func Build(version string, reads []Read, in assess.Inputs) Report {
 	for _, read := range reads {
 		r.Findings = append(r.Findings, read.Findings...)
 		r.Summary.Claims += len(read.Repository.Claims)
+		if read.Unread != "" {
+			r.Summary.Unread++
+		}
 	}
 	r.Summary.Repositories = len(reads)
 	for _, f := range r.Findings {
@@ -172,7 +178,7 @@ func repositories(reads []Read) []Repository {
 // NewRepository puts an assessed repository into the report's form.
 func NewRepository(read Read) Repository {
 	a := read.Assessment
-	out := Repository{Name: a.Repository.Name, Path: a.Repository.Path, Ref: a.Repository.Ref, Commit: a.Repository.Commit, Notice: read.Notice, Folders: []Folder{}}
+	out := Repository{Name: a.Repository.Name, Path: a.Repository.Path, Ref: a.Repository.Ref, Commit: a.Repository.Commit, Notice: read.Notice, Unread: read.Unread, Folders: []Folder{}}
 	for _, s := range a.Subjects {
 		if n := len(out.Folders); n == 0 || out.Folders[n-1].Path != s.Folder {
 			out.Folders = append(out.Folders, Folder{Path: s.Folder})

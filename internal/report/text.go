@@ -7,16 +7,17 @@ import (
 	"slices"
 	"strings"
 	"time"
-	"unicode"
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/terminal"
 )
 
 // Style says how text is printed.
 type Style struct {
 	Colour bool
-	Width  int // columns; text is wrapped to it
+	Width  int    // columns; text is wrapped to it
+	Mark   string // with which a terminal.Writer lets colours pass
 }
 
 // Text prints a report for people: one line of counts, then the repositories with
@@ -41,7 +42,7 @@ func (p *printer) findings(list []assess.Finding, machines int) {
 	last := ""
 	for _, f := range worstFirst(list) {
 		if f.Repository != last {
-			p.linef("\n%s", p.bold(clean(f.Repository)))
+			p.linef("\n%s", p.bold(terminal.Clean(f.Repository)))
 			last = f.Repository
 		}
 		p.finding(f, machines)
@@ -74,7 +75,7 @@ func (p *printer) paint(code, text string) string {
 	if !p.style.Colour {
 		return text
 	}
-	return "\x1b[" + code + "m" + text + "\x1b[0m"
+	return "\x1b" + p.style.Mark + "[" + code + "m" + text + "\x1b" + p.style.Mark + "[0m"
 }
 
 func (p *printer) bold(text string) string { return p.paint("1", text) }
@@ -94,7 +95,7 @@ func (p *printer) mark(s assess.Severity) string {
 func (p *printer) head(r Report) {
 	var machines []string
 	for _, m := range r.Machines {
-		machines = append(machines, m.Name)
+		machines = append(machines, terminal.Clean(m.Name))
 	}
 	seen := strings.Join(machines, ", ")
 	if len(machines) > 4 {
@@ -130,7 +131,7 @@ func reading(r Report) string {
 	if ref == "" {
 		return " as they lie on disk"
 	}
-	return " as committed (" + clean(ref) + ")"
+	return " as committed (" + terminal.Clean(ref) + ")"
 }
 
 func troubled(r Report) map[string]bool {
@@ -155,17 +156,17 @@ func (p *printer) finding(f assess.Finding, machines int) {
 	}
 	where := ""
 	if f.Folder != "" {
-		where = " in " + clean(f.Folder) + "/"
+		where = " in " + terminal.Clean(f.Folder) + "/"
 	}
 	scope := ""
 	if machines > 1 && len(f.Machines) > 0 {
 		scope = p.dim(fmt.Sprintf("  on %d of %d machines", len(f.Machines), machines))
 	}
 	p.linef("  %s %s%s%s%s", p.mark(f.Severity), title, p.bold(strings.ReplaceAll(string(f.Class), "-", " ")), where, scope)
-	for _, line := range wrap(clean(f.Message), p.style.Width-4) {
+	for _, line := range wrap(terminal.Clean(f.Message), p.style.Width-4) {
 		p.linef("    %s", line)
 	}
-	for i, line := range wrap(clean(f.Remedy), p.style.Width-6) {
+	for i, line := range wrap(terminal.Clean(f.Remedy), p.style.Width-6) {
 		lead := "  "
 		if i == 0 {
 			lead = "→ "
@@ -174,7 +175,7 @@ func (p *printer) finding(f assess.Finding, machines int) {
 	}
 	if f.Configuration != "" {
 		for line := range strings.SplitSeq(f.Configuration, "\n") {
-			p.linef("        %s", clean(line))
+			p.linef("        %s", terminal.Clean(line))
 		}
 	}
 }
@@ -182,7 +183,7 @@ func (p *printer) finding(f assess.Finding, machines int) {
 func (p *printer) notices(r Report) {
 	for _, repo := range r.Repositories {
 		if repo.Notice != "" {
-			p.linef("\n%s\n    %s", p.bold(clean(repo.Name)), repo.Notice)
+			p.linef("\n%s\n    %s", p.bold(terminal.Clean(repo.Name)), terminal.Clean(repo.Notice))
 		}
 	}
 }
@@ -191,17 +192,18 @@ func (p *printer) foot(r Report) {
 	if len(r.Findings) == 0 && r.Summary.Repositories > 0 {
 		p.linef("\nEverything asked for is there and supported.")
 	}
+	if r.Summary.Unread > 0 {
+		p.linef("\n%s", Unread(r))
+	}
 }
 
-// clean shows control characters of a repository's own text instead of passing them to
-// the terminal, where they could move the cursor or change what is shown.
-func clean(text string) string {
-	return strings.Map(func(r rune) rune {
-		if unicode.IsControl(r) || unicode.Is(unicode.Bidi_Control, r) {
-			return '\ufffd'
-		}
-		return r
-	}, text)
+// Unread says how many repositories could not be read.
+func Unread(r Report) string {
+	if r.Summary.Unread == 1 && r.Summary.Repositories == 1 {
+		return "The repository could not be read: nothing of it is checked."
+	}
+	return fmt.Sprintf("%d of %s could not be read: nothing of %s is checked.", r.Summary.Unread, count(r.Summary.Repositories, "repository", "repositories"),
+		map[bool]string{true: "it", false: "them"}[r.Summary.Unread == 1])
 }
 
 // wrap breaks text at spaces into lines of at most width columns.
@@ -254,7 +256,7 @@ func Short(w io.Writer, r Report, c *catalogue.Catalogue, style Style) error {
 			}
 			words = append(words, word)
 		}
-		p.linef("  %s %-*s  %s", p.mark(worst), width, clean(f.Repository), strings.Join(words, ", "))
+		p.linef("  %s %-*s  %s", p.mark(worst), width, terminal.Clean(f.Repository), strings.Join(words, ", "))
 	}
 	return p.err
 }

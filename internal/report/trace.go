@@ -8,6 +8,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/terminal"
 )
 
 // Trace is everything behind one tool in one folder.
@@ -36,7 +37,7 @@ func TraceText(w io.Writer, t Trace, c *catalogue.Catalogue, style Style) error 
 	if tool, known := c.Tool(title); known {
 		title = tool.Title
 	}
-	p.linef("%s", p.bold(title+" in "+clean(path.Join(t.Repository, t.Folder))))
+	p.linef("%s", p.bold(title+" in "+terminal.Clean(path.Join(t.Repository, t.Folder))))
 	p.claims(t)
 	for _, r := range t.Tool.Resolutions {
 		p.ladder(r, title)
@@ -62,28 +63,28 @@ func (p *printer) claims(t Trace) {
 	for _, c := range t.Tool.Claims {
 		means := ""
 		if c.Range != "" && c.Range != c.Raw {
-			means = p.dim("  means " + c.Range)
+			means = p.dim("  means " + terminal.Clean(c.Range))
 		}
-		p.linef("  %-*s  %-*s  %s%s", roleWidth, c.Role, width, place(c), clean(c.Raw), means)
+		p.linef("  %-*s  %-*s  %s%s", roleWidth, c.Role, width, place(c), terminal.Clean(c.Raw), means)
 		for _, note := range c.Notes {
-			p.linef("  %s", p.dim(strings.Repeat(" ", roleWidth+2)+clean(note)))
+			p.linef("  %s", p.dim(strings.Repeat(" ", roleWidth+2)+terminal.Clean(note)))
 		}
 	}
 	switch {
 	case len(t.Tool.Conflict) > 0:
 		p.linef("  %s", p.paint("31", "No version satisfies all of this. These cannot hold together:"))
 		for _, c := range t.Tool.Conflict {
-			p.linef("    %s  %s", place(c), clean(c.Raw))
+			p.linef("    %s  %s", place(c), terminal.Clean(c.Raw))
 		}
 	case len(t.Tool.Claims) > 0:
-		p.linef("  together they allow: %s", p.bold(t.Tool.Feasible))
+		p.linef("  together they allow: %s", p.bold(terminal.Clean(t.Tool.Feasible)))
 	}
 }
 
-func place(c Claim) string { return fmt.Sprintf("%s:%d:%d", clean(c.File), c.Line, c.Column) }
+func place(c Claim) string { return fmt.Sprintf("%s:%d:%d", terminal.Clean(c.File), c.Line, c.Column) }
 
 func (p *printer) ladder(r Resolution, title string) {
-	p.linef("\n%s%s", p.bold("What runs on "+r.Machine), p.dim("  (the first line that names a version decides)"))
+	p.linef("\n%s%s", p.bold("What runs on "+terminal.Clean(r.Machine)), p.dim("  (the first line that names a version decides)"))
 	for n, rung := range r.Ladder {
 		mark := fmt.Sprint(n + 1)
 		if rung.Decides {
@@ -91,7 +92,7 @@ func (p *printer) ladder(r Resolution, title string) {
 		}
 		text := rungSilent[rung.Source]
 		if rung.Says {
-			text = clean(said(rung))
+			text = terminal.Clean(said(rung))
 		}
 		name := fmt.Sprintf("%-14s", rungNames[rung.Source])
 		if rung.Decides {
@@ -101,7 +102,7 @@ func (p *printer) ladder(r Resolution, title string) {
 		}
 		p.linef("  %s %s %s", mark, name, text)
 	}
-	p.linef("  %s", verdict(r, title))
+	p.linef("  %s", terminal.Clean(verdict(r, title)))
 }
 
 func said(rung Rung) string {

@@ -101,7 +101,7 @@ func (r Reader) do(ctx context.Context, job Job) (Said, error) {
 func Assess(ctx context.Context, repositories []ReadRepository, in assess.Inputs) []report.Read {
 	out := make([]report.Read, len(repositories))
 	each(ctx, len(repositories), together(), func(i int) {
-		out[i] = report.Read{Assessment: assess.Assess(repositories[i].Repository, in), Notice: repositories[i].Notice}
+		out[i] = report.Read{Assessment: assess.Assess(repositories[i].Repository, in), Notice: repositories[i].Notice, Unread: repositories[i].Unread}
 	})
 	return out
 }

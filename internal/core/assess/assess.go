@@ -105,6 +105,10 @@ func (j *judge) problems() {
 		f := Finding{Folder: p.Folder, Evidence: []Evidence{{p.File, p.Line, p.Column, p.Raw}}}
 		where := place(p.File, p.Line)
 		switch {
+		case p.File == "" && p.Kind == claim.Partial:
+			f.Class = FileUnreadable
+			f.Message = "Only a part of the repository is read: " + p.Reason + ". What the rest asks for is not checked."
+			f.Remedy = "See what was committed there, and by whom; leave what is not meant to be read out by a rule in .wexo.yaml."
 		case p.File == "":
 			f.Class = FileUnreadable
 			f.Message = "The repository cannot be read: " + p.Reason + ". Nothing that it asks for is checked."

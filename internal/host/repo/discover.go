@@ -4,6 +4,7 @@
 package repo
 
 import (
+	"errors"
 	"fmt"
 	"io/fs"
 	"os"
@@ -28,6 +29,8 @@ type Location struct {
 	Name string // unique among those found together
 	Path string // absolute
 	Kind Kind
+	// Named is a repository whose folder was given itself, and not one above it.
+	Named bool
 }
 
 // maxDepth is how deep below a given folder repositories are looked for.
@@ -44,8 +47,7 @@ func Discover(dirs []string, marks func(base string) bool) ([]Location, []error)
 	for _, dir := range dirs {
 		found, err := discover(dir, marks)
 		if err != nil {
-			problems = append(problems, err)
-			continue
+			problems = append(problems, each(err)...)
 		}
 		for _, l := range found {
 			if !seen[l.Path] {
@@ -56,6 +58,14 @@ func Discover(dirs []string, marks func(base string) bool) ([]Location, []error)
 	}
 	name(out)
 	return out, problems
+}
+
+// each gives the errors that were joined.
+func each(err error) []error {
+	if joined, ok := err.(interface{ Unwrap() []error }); ok {
+		return joined.Unwrap()
+	}
+	return []error{err}
 }
 
 func discover(dir string, marks func(string) bool) ([]Location, error) {
@@ -77,19 +87,35 @@ func discover(dir string, marks func(string) bool) ([]Location, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: it cannot be read: %w", dir, err)
 	}
-	w := walker{marks: marks}
+	w := &walker{marks: marks}
 	found := w.walk(abs, entries, 0)
 	if len(found) == 0 && slices.ContainsFunc(entries, isDotFile) {
 		found = []Location{{Path: abs, Kind: Plain}}
 	}
-	return found, nil
+	for i := range found {
+		found[i].Named = found[i].Path == abs
+	}
+	return found, errors.Join(w.closed...)
+}
+
+// Closed is a folder below a given one that could not be looked into for repositories.
+type Closed struct {
+	Path string
+	Err  error
+}
+
+func (c *Closed) Error() string {
+	return fmt.Sprintf("%s: it cannot be looked into for repositories: %v", c.Path, c.Err)
 }
 
 func isDotFile(e fs.DirEntry) bool { return e.Type().IsRegular() && strings.HasPrefix(e.Name(), ".") }
 
-type walker struct{ marks func(string) bool }
+type walker struct {
+	marks  func(string) bool
+	closed []error
+}
 
-func (w walker) walk(dir string, entries []fs.DirEntry, depth int) []Location {
+func (w *walker) walk(dir string, entries []fs.DirEntry, depth int) []Location {
 	if kind := kindOf(entries); kind != "" {
 		return append([]Location{{Path: dir, Kind: kind}}, w.submodules(dir, entries, depth)...)
 	}
@@ -103,9 +129,11 @@ func (w walker) walk(dir string, entries []fs.DirEntry, depth int) []Location {
 		case !e.IsDir() || depth == maxDepth || strings.HasPrefix(name, ".") || name == "node_modules":
 		default:
 			inside, err := os.ReadDir(filepath.Join(dir, name))
-			if err == nil {
-				below = append(below, w.walk(filepath.Join(dir, name), inside, depth+1)...)
+			if err != nil {
+				w.closed = append(w.closed, &Closed{filepath.Join(dir, name), err})
+				continue
 			}
+			below = append(below, w.walk(filepath.Join(dir, name), inside, depth+1)...)
 		}
 	}
 	if marked && !slices.ContainsFunc(below, func(l Location) bool { return l.Kind != Plain }) {
@@ -118,7 +146,7 @@ var submodulePath = regexp.MustCompile(`(?m)^[ \t]*path[ \t]*=[ \t]*(\S.*?)[ \t\
 
 // submodules are the repositories that lie checked out inside a repository, as its
 // .gitmodules names them. Each is a repository of its own.
-func (w walker) submodules(dir string, entries []fs.DirEntry, depth int) []Location {
+func (w *walker) submodules(dir string, entries []fs.DirEntry, depth int) []Location {
 	const name = ".gitmodules"
 	if depth >= maxDepth || !slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return e.Name() == name && e.Type().IsRegular() }) {
 		return nil
@@ -190,7 +218,7 @@ func At(dir string) (Location, error) {
 	if kind == "" {
 		kind = Plain
 	}
-	l := []Location{{Path: abs, Kind: kind}}
+	l := []Location{{Path: abs, Kind: kind, Named: true}}
 	name(l)
 	return l[0], nil
 }

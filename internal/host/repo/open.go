@@ -49,7 +49,26 @@ func Open(ctx context.Context, l Location, how Reading) (*Tree, error) {
 			t.Notice = "HEAD leads to no commit, since the repository is new; its working tree was read instead."
 		}
 	}
+	if errors.Is(err, ErrNoCommits) && l.Kind == Bare {
+		return &Tree{FS: emptyFS{}, Notice: "It has no commits yet."}, nil
+	}
 	return t, err
+}
+
+// emptyFS is a tree without files.
+type emptyFS struct{}
+
+func (emptyFS) Open(name string) (fs.File, error) {
+	return nil, &fs.PathError{Op: "open", Path: name, Err: fs.ErrNotExist}
+}
+
+// ReadDir lists the root, which is empty.
+func (e emptyFS) ReadDir(name string) ([]fs.DirEntry, error) {
+	if name == "." {
+		return nil, nil
+	}
+	_, err := e.Open(name)
+	return nil, err
 }
 
 func openFolder(path string) (*Tree, error) {

@@ -1,0 +1,137 @@
+package cli_test
+
+import (
+	"errors"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/internal/cli"
+)
+
+func git(t *testing.T, dir string, args ...string) {
+	t.Helper()
+	cmd := exec.Command("git", append([]string{"-C", dir, "-c", "user.name=t", "-c", "user.email=t@trust.invalid"}, args...)...)
+	cmd.Env = append(os.Environ(), "GIT_CONFIG_GLOBAL="+os.DevNull)
+	out, err := cmd.CombinedOutput()
+	require.NoError(t, err, string(out))
+}
+
+// TestAGateThatCannotLie: what could not be read is no success, however it came about.
+func TestAGateThatCannotLie(t *testing.T) {
+	dir := t.TempDir()
+	inventory := filepath.Join(t.TempDir(), "bench.json")
+	require.NoError(t, os.WriteFile(inventory, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "bench"}}`), 0o644))
+	made := func(name string, spoil func(git string)) string {
+		at := filepath.Join(dir, name)
+		require.NoError(t, os.MkdirAll(at, 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(at, "readme.txt"), []byte("ferns\n"), 0o644))
+		git(t, at, "init", "-q", "-b", "main")
+		git(t, at, "add", "-A")
+		git(t, at, "commit", "-qm", "bed")
+		spoil(filepath.Join(at, ".git"))
+		return at
+	}
+	survey := func(args ...string) (int, string) {
+		status, out, errs := wexo(t, append([]string{"survey", "--inventory", inventory, "--fail-on", "never"}, args...)...)
+		return status, out + errs
+	}
+	good := made("good", func(string) {})
+	status, out := survey(good)
+	assert.Equal(t, 0, status, out)
+
+	spoilt := map[string]string{
+		"objects":  made("objects", func(git string) { require.NoError(t, os.RemoveAll(filepath.Join(git, "objects"))) }),
+		"no tree":  made("no tree", func(git string) { emptied(t, filepath.Join(git, "objects")) }),
+		"head":     made("head", func(git string) { require.NoError(t, os.Remove(filepath.Join(git, "HEAD"))) }),
+		"nonsense": made("nonsense", func(git string) { require.NoError(t, os.WriteFile(filepath.Join(git, "HEAD"), []byte("fern\n"), 0o644)) }),
+		"a file": made("a file", func(git string) {
+			require.NoError(t, os.RemoveAll(git))
+			require.NoError(t, os.WriteFile(git, []byte("gitdir: /no/such/folder\n"), 0o644))
+		}),
+		"empty": made("empty", func(git string) {
+			require.NoError(t, os.RemoveAll(git))
+			require.NoError(t, os.Mkdir(git, 0o755))
+		}),
+	}
+	for name, at := range spoilt {
+		status, out := survey(at)
+		assert.Equal(t, 3, status, "%s: %s", name, out)
+		assert.True(t, strings.HasSuffix(out, "The repository could not be read: nothing of it is checked.\n"), "%s: the last line says so: %s", name, out)
+		status, out = survey("--output", "json", at)
+		assert.Equal(t, 3, status, "%s: %s", name, out)
+		status, _ = survey(at, good)
+		assert.Equal(t, 3, status, name)
+	}
+	status, out = survey("--ref", "no-such-ref", good)
+	assert.Equal(t, 3, status, out)
+	assert.Contains(t, out, `it has no ref "no-such-ref"`)
+	status, out = survey("--ref", "HEAD~99", good)
+	assert.Equal(t, 3, status, out)
+
+	status, out = survey(dir)
+	assert.Equal(t, 0, status, "those found below a folder are told of")
+	assert.True(t, strings.HasSuffix(out, "6 of 7 repositories could not be read: nothing of them is checked.\n"), out)
+	status, out = survey("--strict", dir)
+	assert.Equal(t, 3, status, "with --strict each counts")
+	status, _ = survey(filepath.Join(dir, "nowhere"), good)
+	assert.Equal(t, 3, status)
+
+	t.Setenv("PATH", "/nowhere")
+	status, out = survey("--ref", "HEAD~0", good)
+	assert.Equal(t, 3, status)
+	assert.Contains(t, strings.Join(strings.Fields(out), " "), "git cannot be started; install it")
+	status, out = survey(good)
+	assert.Equal(t, 0, status, "git is needed for expressions only: %s", out)
+}
+
+func emptied(t *testing.T, objects string) {
+	t.Helper()
+	folders, err := filepath.Glob(filepath.Join(objects, "??"))
+	require.NoError(t, err)
+	for _, folder := range folders {
+		require.NoError(t, os.RemoveAll(folder))
+	}
+}
+
+// failing is an output that takes so many bytes.
+type failing struct {
+	left int
+	err  error
+}
+
+func (f *failing) Write(p []byte) (int, error) {
+	if f.left -= len(p); f.left < 0 {
+		return 0, f.err
+	}
+	return len(p), nil
+}
+
+// TestAnOutputThatCannotBeWritten ends every command with the same status.
+func TestAnOutputThatCannotBeWritten(t *testing.T) {
+	dir := lay(t, map[string]string{".node-version": "22\n"})
+	for _, args := range [][]string{
+		{"survey", "--fail-on", "never", dir}, {"survey", "--output", "json", "--fail-on", "never", dir}, {"trace", dir, "node"}, {"trace", "--output", "json", dir, "node"},
+		{"inventory"}, {"inventory", "--output", "json"}, {"lines"}, {"satisfies", "npm", ">=1", "2.0.0"}, {"order", "semver", "1.0.0"}, {"order", "--stdin"}, {"satisfies", "--stdin"},
+		{"--help"}, {"--version"}, {"demo", "--once", "--dir", filepath.Join(t.TempDir(), "demo")},
+	} {
+		for _, left := range []int{0, 10} {
+			for _, err := range []error{syscall.ENOSPC, syscall.EPIPE} {
+				var said strings.Builder
+				status := cli.Run(args, cli.Streams{In: strings.NewReader(`{"dialect": "npm", "range": "*", "version": "1.0.0"}` + "\n"), Out: &failing{left, err}, Err: &said})
+				if left == 10 && status == 0 { // all that was to be said fitted
+					continue
+				}
+				assert.Equal(t, 3, status, args)
+				assert.Equal(t, errors.Is(err, syscall.ENOSPC), strings.Contains(said.String(), "standard output cannot be written: no space left on device"), "%v: %s", args, said.String())
+				assert.NotContains(t, said.String(), "goroutine")
+			}
+		}
+	}
+}
