@@ -139,6 +139,20 @@ func newMachines(s Streams) *cobra.Command {
 	send.Flags().StringVar(&name, "name", "", "send it under this `name` instead of the host's")
 	send.Flags().StringVar(&kind, "kind", "", "the machine's `kind`: laptop, build-agent, image, subsystem or server")
 	cmd.AddCommand(send,
+		&cobra.Command{Use: "remove NAME…", Short: "Forget machines; nothing on them changes", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := r.open()
+			if err != nil {
+				return err
+			}
+			for _, name := range args {
+				got, err := c.RemoveMachineWithResponse(cmd.Context(), name)
+				if err := answered(err, got, http.StatusNoContent); err != nil {
+					return err
+				}
+				_ = terminal.Printf(s.Err, "%s is forgotten.\n", name)
+			}
+			return nil
+		}},
 		&cobra.Command{Use: "list", Short: "List machines", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := r.open()
 			if err != nil {
@@ -163,7 +177,7 @@ func newMachines(s Streams) *cobra.Command {
 
 func newTokens(s Streams) *cobra.Command {
 	var r remote
-	var role string
+	var role, machine string
 	cmd := &cobra.Command{Use: "tokens", Short: "The access tokens of a running service"}
 	r.flags(cmd)
 	add := &cobra.Command{Use: "add NAME", Short: "Make a token and print its secret, once", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
@@ -171,7 +185,7 @@ func newTokens(s Streams) *cobra.Command {
 		if err != nil {
 			return err
 		}
-		got, err := c.CreateTokenWithResponse(cmd.Context(), client.NewToken{Name: args[0], Role: client.Role(role)})
+		got, err := c.CreateTokenWithResponse(cmd.Context(), client.NewToken{Name: args[0], Role: client.Role(role), Machine: given(machine)})
 		if err := answered(err, got, http.StatusCreated); err != nil {
 			return err
 		}
@@ -179,7 +193,8 @@ func newTokens(s Streams) *cobra.Command {
 		return err
 	}}
 	add.Flags().StringVar(&role, "role", "reader", "what it may do: reader, collector (sends inventories), lead or owner")
-	cmd.AddCommand(add,
+	add.Flags().StringVar(&machine, "machine", "", "for a collector: the `name` of the machine that it speaks for; else the first that it sends")
+	cmd.AddCommand(add, newRecover(s),
 		&cobra.Command{Use: "list", Short: "List tokens", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := r.open()
 			if err != nil {
@@ -193,9 +208,9 @@ func newTokens(s Streams) *cobra.Command {
 				return writeJSON(s.Out, got.JSON200.Tokens)
 			}
 			w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
-			_, _ = fmt.Fprintln(w, "ID\tNAME\tROLE\tMADE\tLAST USED")
+			_, _ = fmt.Fprintln(w, "ID\tNAME\tROLE\tMACHINE\tMADE\tLAST USED")
 			for _, t := range got.JSON200.Tokens {
-				_ = terminal.Printf(w, "%d\t%s\t%s\t%s\t%s\n", t.Id, t.Name, t.Role, t.CreatedAt, orDash(t.LastUsedAt))
+				_ = terminal.Printf(w, "%d\t%s\t%s\t%s\t%s\t%s\n", t.Id, t.Name, string(t.Role), orDash(text(t.Machine)), t.CreatedAt, orDash(t.LastUsedAt))
 			}
 			return w.Flush()
 		}},

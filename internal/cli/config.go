@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"maps"
 	"net"
 	"os"
 	"slices"
@@ -30,11 +31,15 @@ type config struct {
 	Roots  []string `koanf:"roots"`
 	AsOf   string   `koanf:"as-of"`
 	Log    string   `koanf:"log"`
+	Names  []string `koanf:"names"`
+	Cert   string   `koanf:"tls-cert"`
+	Key    string   `koanf:"tls-key"`
+	Plain  bool     `koanf:"insecure"`
 	File   string   `koanf:"-"` // where it was read from; rules stand there too
 }
 
 // configKeys are the keys that wexo.yaml may hold.
-var configKeys = map[string]bool{"listen": true, "data": true, "roots": true, "as-of": true, "log": true}
+var configKeys = map[string]bool{"listen": true, "data": true, "roots": true, "as-of": true, "log": true, "names": true, "tls-cert": true, "tls-key": true, "insecure": true}
 
 func configFlags(cmd *cobra.Command) {
 	f := cmd.Flags()
@@ -43,6 +48,10 @@ func configFlags(cmd *cobra.Command) {
 	f.StringSlice("roots", nil, "allow repositories below these `folders` to be added")
 	f.String("as-of", "", "judge as of this fixed `date` instead of today")
 	f.String("log", "info", "log at this `level`: debug, info, warn or error")
+	f.StringSlice("names", nil, "also answer to these host `names`, beside those that are listened on")
+	f.String("tls-cert", "", "serve HTTPS with the certificate in this PEM `file`")
+	f.String("tls-key", "", "the certificate's key, in this PEM `file`")
+	f.Bool("insecure", false, "listen beyond this machine without encryption: whoever is on the way reads tokens")
 	f.String("config", "wexo.yaml", "read the configuration from this `file`")
 }
 
@@ -63,7 +72,7 @@ func readConfig(cmd *cobra.Command) (config, error) {
 	}
 	for key := range k.Raw() {
 		if !configKeys[key] && !slices.Contains(claim.EstateKeys, key) {
-			return c, usage("%s: unknown key %q; known are as-of, data, listen, log and roots, and for rules %s", name, key, strings.Join(claim.EstateKeys, ", "))
+			return c, usage("%s: unknown key %q; known are %s, and for rules %s", name, key, strings.Join(slices.Sorted(maps.Keys(configKeys)), ", "), strings.Join(claim.EstateKeys, ", "))
 		}
 	}
 	if day, isDate := k.Get("as-of").(time.Time); isDate { // YAML reads an unquoted date as one
@@ -76,7 +85,7 @@ func readConfig(cmd *cobra.Command) (config, error) {
 		if !configKeys[key] {
 			return "", nil
 		}
-		if key == "roots" {
+		if key == "roots" || key == "names" {
 			return key, strings.Split(value, ",")
 		}
 		return key, value
@@ -91,7 +100,29 @@ func readConfig(cmd *cobra.Command) (config, error) {
 		return c, usage("configuration: %v", err)
 	}
 	c.File = name
-	return c, nil
+	return c, c.check()
+}
+
+// check refuses what an empty variable or a comma too many would turn into more than was
+// meant: an empty root is the current folder, an empty address every interface.
+func (c config) check() error {
+	for key, list := range map[string][]string{"roots": c.Roots, "names": c.Names} {
+		for _, one := range list {
+			if strings.TrimSpace(one) == "" {
+				return usage("%s holds an empty entry; name a folder each, or leave the key out", key)
+			}
+		}
+	}
+	if _, _, err := net.SplitHostPort(c.Listen); err != nil {
+		return usage("listen is %q; it should be an address and a port, such as 127.0.0.1:8420", c.Listen)
+	}
+	if (c.Cert == "") != (c.Key == "") {
+		return usage("tls-cert and tls-key go together")
+	}
+	if c.Data == "" {
+		return usage("data is empty; name the SQLite file")
+	}
+	return nil
 }
 
 func (c config) day() (time.Time, error) {
@@ -111,6 +142,9 @@ func (c config) logger(s Streams) (*slog.Logger, error) {
 
 // listen opens the address; where its port is taken, it says so and takes the next free one.
 func listen(s Streams, address string, next bool) (net.Listener, error) {
+	if address == "" {
+		return nil, usage("the address to listen on is empty, which would mean every one this machine has")
+	}
 	l, err := net.Listen("tcp", address)
 	if err == nil || !errors.Is(err, syscall.EADDRINUSE) {
 		if err != nil {

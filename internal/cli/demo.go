@@ -39,7 +39,12 @@ func newDemo(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			defer d.service.Store.Close()
+			serving := false
+			defer func() {
+				if !serving {
+					_ = d.service.Close()
+				}
+			}()
 			if err := d.survey(cmd.Context()); err != nil {
 				return err
 			}
@@ -50,11 +55,12 @@ func newDemo(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			link, err := signInLink(cmd.Context(), d.service, "http://"+listener.Addr().String())
+			link, err := signInLink(cmd.Context(), d.service, 0, "http://"+listener.Addr().String())
 			if err != nil {
 				return err
 			}
 			_ = terminal.Printf(s.Out, "\nOpen the console (the link signs in once):\n  %s\nStop with Ctrl-C; start again to continue, with --fresh to begin anew.\n", link)
+			serving = true // which closes it
 			err = serve(cmd.Context(), d.service, listener)
 			if err == nil {
 				_, _ = fmt.Fprintln(s.Out, "Stopped.")

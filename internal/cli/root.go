@@ -119,7 +119,7 @@ func newRoot(s Streams) *cobra.Command {
 		}
 	}
 	add(here, newSurvey(s), newTrace(s), newInventory(s), newLines(s), newSatisfies(s), newOrder(s), newDemo(s))
-	add(service, newServe(s), newRepositories(s), newMachines(s), newFindings(s), newTokens(s))
+	add(service, newServe(s), newRepositories(s), newMachines(s), newFindings(s), newTokens(s), newSessions(s))
 	root.AddCommand(newWork(s))
 	return root
 }

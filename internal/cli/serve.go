@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"net"
 	"time"
@@ -27,17 +28,20 @@ func newServe(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			service, err := openService(cmd.Context(), s, c)
+			secured, err := c.secured()
 			if err != nil {
 				return err
 			}
 			listener, err := listen(s, c.Listen, false)
 			if err != nil {
-				service.Store.Close()
 				return err
 			}
-			if err := firstSteps(cmd.Context(), s, service, "http://"+listener.Addr().String()); err != nil {
-				return err
+			service, err := openService(cmd.Context(), s, c, secured, listener.Addr())
+			if err != nil {
+				return errors.Join(err, listener.Close())
+			}
+			if err := firstSteps(cmd.Context(), s, service, c.base(secured, listener.Addr())); err != nil {
+				return errors.Join(err, listener.Close(), service.Close())
 			}
 			return serve(cmd.Context(), service, listener)
 		},
@@ -53,7 +57,7 @@ func serve(ctx context.Context, service *server.Service, listener net.Listener) 
 	return nil
 }
 
-func openService(ctx context.Context, s Streams, c config) (*server.Service, error) {
+func openService(ctx context.Context, s Streams, c config, secured *tls.Config, at net.Addr) (*server.Service, error) {
 	catalogue, reader, err := knowledge()
 	if err != nil {
 		return nil, err
@@ -78,7 +82,7 @@ func openService(ctx context.Context, s Streams, c config) (*server.Service, err
 	if err != nil {
 		return nil, errors.Join(err, memory.Close())
 	}
-	service, err := server.Open(ctx, server.Options{Rules: rules, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, AsOf: day, Version: Version,
+	service, err := server.Open(ctx, server.Options{Rules: rules, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, Names: c.names(secured, at), TLS: secured, AsOf: day, Version: Version,
 		Catalogue: catalogue, Reader: reader, Console: console.Files(), Log: log})
 	if err != nil {
 		return nil, failed("%v", errors.Join(err, memory.Close()))
@@ -89,29 +93,36 @@ func openService(ctx context.Context, s Streams, c config) (*server.Service, err
 // linkLife is how long a one-time sign-in link may be used.
 const linkLife = 24 * time.Hour
 
-// signInLink makes a one-time link that signs the console in as owner.
-func signInLink(ctx context.Context, service *server.Service, base string) (string, error) {
-	code, err := service.Store.CreateCode(ctx, "first sign-in", "owner", service.Clock().Add(linkLife))
+// signInLink makes a one-time link that signs the console in as owner. Its session ends with
+// the token that it stands for, if it stands for one.
+func signInLink(ctx context.Context, service *server.Service, token int64, base string) (string, error) {
+	code, err := service.Store.CreateCode(ctx, token, "first sign-in", "owner", service.Clock().Add(linkLife))
 	if err != nil {
 		return "", failed("%v", err)
 	}
 	return base + "/sign-in?code=" + code, nil
 }
 
-// firstSteps prints an owner's token and a sign-in link where no token was ever made.
+// firstOwner is the name of the token that a service makes at its first start.
+const firstOwner = "first owner"
+
+// firstSteps prints an owner's token and a sign-in link where no owner ever was: at the
+// first start, and again where what an earlier one printed was never used. A token that
+// could not be printed is taken back.
 func firstSteps(ctx context.Context, s Streams, service *server.Service, base string) error {
-	tokens, err := service.Store.Tokens(ctx)
-	if err != nil || len(tokens) > 0 {
-		return err
-	}
-	_, secret, err := service.Store.CreateToken(ctx, "first owner", "owner", service.Clock())
+	id, secret, made, err := service.Store.NewOwner(ctx, firstOwner, service.Clock())
 	if err != nil {
 		return failed("%v", err)
 	}
-	link, err := signInLink(ctx, service, base)
+	if !made {
+		return nil
+	}
+	link, err := signInLink(ctx, service, id, base)
 	if err != nil {
 		return err
 	}
-	_ = terminal.Printf(s.Out, "An owner's token, shown once: %s\nSign in to the console, once:  %s\n", secret, link)
+	if err := terminal.Printf(s.Out, "An owner's token, shown once: %s\nSign in to the console, once:  %s\n", secret, link); err != nil {
+		return failed("the owner's token cannot be shown, so the service does not start: %v", err)
+	}
 	return nil
 }

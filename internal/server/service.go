@@ -4,6 +4,7 @@ package server
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -11,6 +12,7 @@ import (
 	"net"
 	"net/http"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"wexo/internal/core/assess"
@@ -26,7 +28,9 @@ import (
 // Options are what a service is made from.
 type Options struct {
 	Data      string           // the SQLite file
-	Roots     []string         // local paths may be added only below these
+	Roots     []string         // local paths may be added only below these, and nothing is read outside
+	Names     []string         // host names by which it is spoken to; none means any
+	TLS       *tls.Config      // nil serves without encryption
 	AsOf      time.Time        // the day of verdicts; zero means today
 	Clock     func() time.Time // what time it is; time.Now where it is nil
 	Version   string
@@ -48,6 +52,8 @@ type Service struct {
 	reader pass.Reader
 	log    *slog.Logger
 	day    func() time.Time
+	tls    *tls.Config
+	unlock func() error
 }
 
 // Open opens the data and makes the service ready to serve.
@@ -59,12 +65,16 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	if o.Clock == nil {
 		o.Clock = time.Now
 	}
-	data, err := store.Open(ctx, o.Data)
+	unlock, err := store.Lock(o.Data)
 	if err != nil {
 		return nil, err
 	}
+	data, err := store.Open(ctx, o.Data)
+	if err != nil {
+		return nil, errors.Join(err, unlock())
+	}
 	if err := data.StopLeftOver(ctx, o.Clock()); err != nil {
-		return nil, errors.Join(err, data.Close())
+		return nil, errors.Join(err, data.Close(), unlock())
 	}
 	views := &view.Views{Store: data, Catalogue: o.Catalogue, Policy: assess.DefaultPolicy()}
 	reader := pass.Reader{Claims: o.Reader, Rules: o.Rules, Memory: o.Memory, Workers: o.Workers}
@@ -76,8 +86,8 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 			}
 			return v.Findings(), nil
 		}}
-	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock)}
-	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Catalogue, Reader: o.Reader, Roots: roots,
+	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), tls: o.TLS, unlock: unlock}
+	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Catalogue, Reader: o.Reader, Roots: roots, Names: o.Names,
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	return s, nil
 }
@@ -95,6 +105,9 @@ func dayFunc(fixed time.Time, clock func() time.Time) func() time.Time {
 func realRoots(roots []string) ([]string, error) {
 	var out []string
 	for _, root := range roots {
+		if strings.TrimSpace(root) == "" {
+			return nil, errors.New("a root is empty; name a folder, or leave the roots out")
+		}
 		abs, err := filepath.Abs(root)
 		if err == nil {
 			abs, err = filepath.EvalSymlinks(abs)
@@ -111,23 +124,41 @@ func realRoots(roots []string) ([]string, error) {
 const stopLimit = 5 * time.Second
 
 // Serve answers on the listener until ctx ends, then lets requests finish, stops a
-// running survey and closes the data.
+// running survey and closes the data. Requests that do not finish are cut off: that the
+// service stops is no failure.
 func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	s.api.Lasting = ctx
-	h := &http.Server{Handler: s.api.Handler(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
-		BaseContext: func(net.Listener) context.Context { return ctx }}
+	handler, err := s.api.Handler()
+	if err != nil {
+		return errors.Join(err, s.Close())
+	}
+	requests, cut := context.WithCancel(context.WithoutCancel(ctx)) // requests under way go on when ctx ends
+	defer cut()
+	h := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
+		MaxHeaderBytes: 64 << 10, BaseContext: func(net.Listener) context.Context { return requests }, ErrorLog: slog.NewLogLogger(s.log.Handler(), slog.LevelDebug)}
+	if s.tls != nil {
+		listener = tls.NewListener(listener, s.tls)
+	}
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(listener) }()
-	s.log.Info("serving", "address", listener.Addr().String())
-	var err error
+	s.log.Info("serving", "address", listener.Addr().String(), "encrypted", s.tls != nil)
 	select {
 	case err = <-failed:
 	case <-ctx.Done():
 		stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopLimit)
 		defer cancel()
-		err = h.Shutdown(stop)
+		if err = h.Shutdown(stop); errors.Is(err, context.DeadlineExceeded) {
+			s.log.Warn("requests that did not finish were cut off")
+			cut()
+			err = h.Close()
+		}
 	}
 	s.Jobs.Wait()
 	s.log.Info("stopped")
-	return errors.Join(err, s.Store.Close(), s.reader.Close())
+	return errors.Join(err, s.Close())
+}
+
+// Close closes the data, ends the readers and lets another service take the data file.
+func (s *Service) Close() error {
+	return errors.Join(s.Store.Close(), s.reader.Close(), s.unlock())
 }

@@ -33,6 +33,7 @@ type running struct {
 	url     string
 	service *server.Service
 	estate  string
+	data    string
 	stop    func() error
 }
 
@@ -45,22 +46,33 @@ func start(t *testing.T) *running {
 	return startOn(t, filepath.Join(t.TempDir(), "wexo.db"), estate)
 }
 
-func startOn(t *testing.T, data, estate string) *running {
+// startNamed starts a service that answers to some host names only.
+func startNamed(t *testing.T, names ...string) *running {
+	t.Helper()
+	return startOn(t, filepath.Join(t.TempDir(), "wexo.db"), t.TempDir(), names...)
+}
+
+func openOn(t *testing.T, data string, roots []string, names ...string) (*server.Service, error) {
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
 	reader, err := claim.NewReader(c)
 	require.NoError(t, err)
-	service, err := server.Open(context.Background(), server.Options{Data: data, Roots: []string{estate}, AsOf: time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC),
+	return server.Open(context.Background(), server.Options{Data: data, Roots: roots, Names: names, AsOf: time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC),
 		Version: "test", Catalogue: c, Reader: reader, Log: slog.New(slog.DiscardHandler),
 		Console: fstest.MapFS{"index.html": {Data: []byte("<title>Wexo</title>")}, "assets/a.js": {Data: []byte("1")}}})
+}
+
+func startOn(t *testing.T, data, estate string, names ...string) *running {
+	t.Helper()
+	service, err := openOn(t, data, []string{estate}, names...)
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	ctx, cancel := context.WithCancel(context.Background())
 	done := make(chan error, 1)
 	go func() { done <- service.Serve(ctx, listener) }()
-	r := &running{url: "http://" + listener.Addr().String(), service: service, estate: estate}
+	r := &running{url: "http://" + listener.Addr().String(), service: service, estate: estate, data: data}
 	stopped := false
 	r.stop = func() error {
 		if stopped {
@@ -93,7 +105,7 @@ func lay(t *testing.T, estate, name string, files map[string]string) {
 // as gives a client with a token of the role.
 func (r *running) as(t *testing.T, role string) *client.ClientWithResponses {
 	t.Helper()
-	_, secret, err := r.service.Store.CreateToken(context.Background(), role, role, time.Now())
+	_, secret, err := r.service.Store.CreateToken(context.Background(), role, role, "", time.Now())
 	require.NoError(t, err)
 	return r.with(t, secret)
 }
@@ -263,7 +275,7 @@ func TestDataStaysOverARestart(t *testing.T) {
 	lay(t, estate, "orchids", map[string]string{".node-version": "24.11.1\n"})
 	first := startOn(t, data, estate)
 	first.surveyed(t)
-	_, secret, err := first.service.Store.CreateToken(context.Background(), "kept", "reader", time.Now())
+	_, secret, err := first.service.Store.CreateToken(context.Background(), "kept", "reader", "", time.Now())
 	require.NoError(t, err)
 	require.NoError(t, first.stop())
 	second := startOn(t, data, estate)
@@ -287,7 +299,7 @@ func assertProblem(t *testing.T, response *http.Response, body []byte, status in
 func TestProblems(t *testing.T) {
 	r := start(t)
 	r.surveyed(t)
-	_, owner, err := r.service.Store.CreateToken(context.Background(), "o", "owner", time.Now())
+	_, owner, err := r.service.Store.CreateToken(context.Background(), "o", "owner", "", time.Now())
 	require.NoError(t, err)
 	outside := t.TempDir()
 	require.NoError(t, os.Symlink(outside, filepath.Join(r.estate, "way-out")))
@@ -304,12 +316,12 @@ func TestProblems(t *testing.T) {
 		{"GET", "/api/surveys/99", "", owner, 404, "No survey is called 99"},
 		{"GET", "/api/surveys/99/events", "", owner, 404, "No survey is called 99"},
 		{"GET", "/api/surveys/first", "", owner, 400, "id"},
-		{"GET", "/api/findings?class=sins", "", owner, 400, "no class sins"},
-		{"GET", "/api/findings?limit=0", "", owner, 400, "between 1 and 1000"},
-		{"GET", "/api/claims?limit=1001", "", owner, 400, "between 1 and 1000"},
-		{"GET", "/api/resolutions?offset=-1", "", owner, 400, "negative"},
+		{"GET", "/api/findings?class=sins", "", owner, 400, "parameter class should be a class of findings"},
+		{"GET", "/api/findings?limit=0", "", owner, 400, "from 1 to 1000"},
+		{"GET", "/api/claims?limit=1001", "", owner, 400, "from 1 to 1000"},
+		{"GET", "/api/resolutions?offset=-1", "", owner, 400, "not below 0"},
 		{"DELETE", "/health", "", "", 405, "Method Not Allowed"},
-		{"POST", "/api/machines", strings.Repeat(" ", 17<<20), owner, 413, "Too Large"},
+		{"POST", "/api/machines", strings.Repeat(" ", 17<<20), owner, 413, "too large; at most 8192 KB"},
 		{"GET", "/api/findings?asOf=someday", "", owner, 400, "asOf"},
 		{"GET", "/api/findings?machine=nobody", "", owner, 400, "nobody"},
 		{"GET", "/api/lines?tool=abacus", "", owner, 404, "abacus"},
@@ -324,7 +336,7 @@ func TestProblems(t *testing.T) {
 		{"POST", "/api/session", `{}`, "", 400, "token or a one-time code"},
 		{"POST", "/api/session", `{"token": "guess"}`, "", 401, "unknown"},
 		{"POST", "/api/session", `{"code": "guess"}`, "", 401, "used or has expired"},
-		{"DELETE", "/api/tokens/99", "", owner, 404, "no such thing"},
+		{"DELETE", "/api/tokens/99", "", owner, 404, "no token number 99"},
 	} {
 		q, err := http.NewRequest(c.method, r.url+c.path, strings.NewReader(c.body))
 		require.NoError(t, err)
@@ -379,7 +391,7 @@ func TestRoles(t *testing.T) {
 func TestConsoleSession(t *testing.T) {
 	r := start(t)
 	ctx := context.Background()
-	code, err := r.service.Store.CreateCode(ctx, "fern", "lead", time.Now().Add(time.Hour))
+	code, err := r.service.Store.CreateCode(ctx, 0, "fern", "lead", time.Now().Add(time.Hour))
 	require.NoError(t, err)
 	signIn := func(body string) *http.Response {
 		response, err := http.Post(r.url+"/api/session", "application/json", strings.NewReader(body))
@@ -417,7 +429,7 @@ func TestConsoleSession(t *testing.T) {
 	assert.Equal(t, 204, call("DELETE", "/api/session", session.Csrf))
 	assert.Equal(t, 401, call("GET", "/api/overview", ""), "signed out")
 
-	id, secret, err := r.service.Store.CreateToken(ctx, "moss", "reader", time.Now())
+	id, secret, err := r.service.Store.CreateToken(ctx, "moss", "reader", "", time.Now())
 	require.NoError(t, err)
 	response = signIn(`{"token": "` + secret + `"}`)
 	require.Equal(t, 200, response.StatusCode)
@@ -430,9 +442,9 @@ func TestConsoleSession(t *testing.T) {
 func TestSecretsAreNotStored(t *testing.T) {
 	data := filepath.Join(t.TempDir(), "wexo.db")
 	r := startOn(t, data, t.TempDir())
-	_, secret, err := r.service.Store.CreateToken(context.Background(), "x", "owner", time.Now())
+	_, secret, err := r.service.Store.CreateToken(context.Background(), "x", "owner", "", time.Now())
 	require.NoError(t, err)
-	code, err := r.service.Store.CreateCode(context.Background(), "x", "owner", time.Now().Add(time.Hour))
+	code, err := r.service.Store.CreateCode(context.Background(), 0, "x", "owner", time.Now().Add(time.Hour))
 	require.NoError(t, err)
 	require.NoError(t, r.stop())
 	files, err := filepath.Glob(data + "*")

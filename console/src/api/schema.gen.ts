@@ -160,7 +160,8 @@ export interface paths {
         get: operations["getMachine"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Forget a machine; nothing on it changes */
+        delete: operations["removeMachine"];
         options?: never;
         head?: never;
         patch?: never;
@@ -322,6 +323,42 @@ export interface paths {
         post?: never;
         /** Revoke a token */
         delete: operations["deleteToken"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Consoles that are signed in */
+        get: operations["listSessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign a console out */
+        delete: operations["endSession"];
         options?: never;
         head?: never;
         patch?: never;
@@ -629,6 +666,8 @@ export interface components {
             role: components["schemas"]["Role"];
             createdAt: string;
             lastUsedAt: string;
+            /** @description The machine that a collector's token speaks for; empty until it has sent an inventory */
+            machine?: string;
         };
         TokenList: {
             tokens: components["schemas"]["Token"][];
@@ -636,6 +675,21 @@ export interface components {
         NewToken: {
             name: string;
             role: components["schemas"]["Role"];
+            /** @description For a collector, the machine that it speaks for; the first that it sends where it is missing */
+            machine?: string;
+        };
+        OpenSession: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            role: components["schemas"]["Role"];
+            createdAt: string;
+            expiresAt: string;
+            /** @description What it was begun with: the name of a token, or a sign-in link */
+            from: string;
+        };
+        SessionList: {
+            sessions: components["schemas"]["OpenSession"][];
         };
         TokenSecret: {
             /** Format: int64 */
@@ -1073,6 +1127,27 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    removeMachine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listClaims: {
         parameters: {
             query?: {
@@ -1339,6 +1414,48 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Revoked */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Sessions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endSession: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Signed out */
             204: {
                 headers: {
                     [name: string]: unknown;

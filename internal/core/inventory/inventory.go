@@ -88,18 +88,7 @@ func Parse(data []byte) (Inventory, error) {
 		}
 		return inv, err
 	}
-	if inv.Format != Format {
-		return inv, fmt.Errorf("format is %q; %q is read", inv.Format, Format)
-	}
-	if strings.TrimSpace(inv.Machine.Name) == "" {
-		return inv, errors.New("machine.name is missing")
-	}
-	for i, in := range inv.Installations {
-		if in.Tool == "" || in.Path == "" {
-			return inv, fmt.Errorf("installations[%d] needs tool and path", i)
-		}
-	}
-	return inv, nil
+	return inv, inv.Check()
 }
 
 func lineAt(data []byte, offset int64) int {

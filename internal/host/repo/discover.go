@@ -60,6 +60,14 @@ func Discover(dirs []string, marks func(base string) bool) ([]Location, []error)
 	return out, problems
 }
 
+// outside is the repository's folder where its .git was named, and the folder itself otherwise.
+func outside(abs string) string {
+	if filepath.Base(abs) == ".git" {
+		return filepath.Dir(abs)
+	}
+	return abs
+}
+
 // each gives the errors that were joined.
 func each(err error) []error {
 	if joined, ok := err.(interface{ Unwrap() []error }); ok {
@@ -76,6 +84,7 @@ func discover(dir string, marks func(string) bool) ([]Location, error) {
 	if abs, err = filepath.EvalSymlinks(abs); err != nil {
 		return nil, fmt.Errorf("%s: no such folder", dir)
 	}
+	abs = outside(abs)
 	info, err := os.Stat(abs)
 	switch {
 	case err != nil:
@@ -210,6 +219,7 @@ func At(dir string) (Location, error) {
 	if abs, err = filepath.EvalSymlinks(abs); err != nil {
 		return Location{}, fmt.Errorf("%s: no such folder", dir)
 	}
+	abs = outside(abs)
 	entries, err := os.ReadDir(abs)
 	if err != nil {
 		return Location{}, fmt.Errorf("%s: %w", dir, err)

@@ -1,16 +1,19 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"crypto/subtle"
 	"errors"
+	"fmt"
 	"net/http"
-	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/labstack/echo/v5"
 
 	"wexo/internal/server/store"
+	"wexo/internal/terminal"
 )
 
 // sessionCookie carries the console's session.
@@ -22,6 +25,7 @@ const csrfHeader = "X-Wexo-CSRF"
 // caller is who makes a request.
 type caller struct {
 	name, role, csrf string
+	token            store.Token // zero where a session signs
 }
 
 type callerKey struct{}
@@ -31,47 +35,6 @@ func callerOf(ctx context.Context) caller {
 	return c
 }
 
-// open operations need no caller.
-var open = []string{"GetHealth", "GetReady", "CreateSession"}
-
-// roles are those that may call an operation; operations that are not listed are
-// reading ones, open to readers and above.
-var roles = map[string][]string{
-	"SendInventory":    {"collector", "lead", "owner"},
-	"AddRepositories":  {"lead", "owner"},
-	"RemoveRepository": {"lead", "owner"},
-	"StartSurvey":      {"lead", "owner"},
-	"ListTokens":       {"owner"},
-	"CreateToken":      {"owner"},
-	"DeleteToken":      {"owner"},
-	"GetSession":       {"reader", "collector", "lead", "owner"},
-	"DeleteSession":    {"reader", "collector", "lead", "owner"},
-}
-
-var readers = []string{"reader", "lead", "owner"}
-
-// authorize finds the caller and checks the role that the operation needs.
-func (s *Server) authorize(next StrictHandlerFunc, operation string) StrictHandlerFunc {
-	return func(c *echo.Context, request any) (any, error) {
-		if slices.Contains(open, operation) {
-			return next(c, request)
-		}
-		who, err := s.identify(c)
-		if err != nil {
-			return nil, err
-		}
-		allowed, listed := roles[operation]
-		if !listed {
-			allowed = readers
-		}
-		if !slices.Contains(allowed, who.role) {
-			return nil, problem(http.StatusForbidden, "The role "+who.role+" may not do this; it takes "+strings.Join(allowed, " or ")+".")
-		}
-		c.SetRequest(c.Request().WithContext(context.WithValue(c.Request().Context(), callerKey{}, who)))
-		return next(c, request)
-	}
-}
-
 func (s *Server) identify(c *echo.Context) (caller, error) {
 	ctx := c.Request().Context()
 	if secret, ok := strings.CutPrefix(c.Request().Header.Get("Authorization"), "Bearer "); ok {
@@ -79,7 +42,7 @@ func (s *Server) identify(c *echo.Context) (caller, error) {
 		if errors.Is(err, store.ErrNotFound) {
 			return caller{}, problem(http.StatusUnauthorized, "The token is unknown or was revoked.")
 		}
-		return caller{name: token.Name, role: token.Role}, err
+		return caller{name: token.Name, role: token.Role, token: token}, err
 	}
 	cookie, err := c.Cookie(sessionCookie)
 	if err != nil {
@@ -96,7 +59,14 @@ func (s *Server) identify(c *echo.Context) (caller, error) {
 	if !safe && subtle.ConstantTimeCompare([]byte(c.Request().Header.Get(csrfHeader)), []byte(session.CSRF)) != 1 {
 		return caller{}, problem(http.StatusForbidden, "The header "+csrfHeader+" is missing or wrong.")
 	}
-	return caller{session.Name, session.Role, session.CSRF}, nil
+	if !safe && !sameOrigin(c.Request()) {
+		return caller{}, problem(http.StatusForbidden, "The request comes from a page of another origin.")
+	}
+	return callerBy(session), nil
+}
+
+func callerBy(session store.Session) caller {
+	return caller{name: session.Name, role: session.Role, csrf: session.CSRF}
 }
 
 type requestKey struct{}
@@ -124,17 +94,22 @@ func cookie(ctx context.Context, value string, maxAge int) *string {
 // CreateSession signs in with a token or a one-time code.
 func (s *Server) CreateSession(ctx context.Context, r CreateSessionRequestObject) (CreateSessionResponseObject, error) {
 	token, code := value(r.Body.Token), value(r.Body.Code)
-	if token == "" && code == "" {
+	if token == "" && code == "" || len(token)+len(code) > 400 {
 		return nil, problem(http.StatusBadRequest, "Send a token or a one-time code.")
+	}
+	from := address(requestOf(ctx))
+	if left := s.failures.wait(from, s.Now()); left > 0 {
+		return nil, &problemError{status: http.StatusTooManyRequests, detail: "Too many attempts to sign in failed; try again in a minute.", wait: left}
 	}
 	secret, session, err := s.Store.SignIn(ctx, token, code, s.Now())
 	if errors.Is(err, store.ErrNotFound) {
+		s.failures.fail(from, s.Now())
 		return nil, problem(http.StatusUnauthorized, "The token is unknown, or the one-time link was used or has expired.")
 	}
 	if err != nil {
 		return nil, err
 	}
-	return CreateSession200JSONResponse{Body: s.session(caller{session.Name, session.Role, session.CSRF}),
+	return CreateSession200JSONResponse{Body: s.session(callerBy(session)),
 		Headers: CreateSession200ResponseHeaders{SetCookie: cookie(ctx, secret, int(store.SessionLife.Seconds()))}}, nil
 }
 
@@ -167,21 +142,25 @@ func (s *Server) ListTokens(ctx context.Context, _ ListTokensRequestObject) (Lis
 	}
 	out := TokenList{Tokens: []Token{}}
 	for _, t := range list {
-		out.Tokens = append(out.Tokens, Token{Id: t.ID, Name: t.Name, Role: Role(t.Role), CreatedAt: t.CreatedAt, LastUsedAt: t.LastUsedAt})
+		out.Tokens = append(out.Tokens, Token{Id: t.ID, Name: t.Name, Role: Role(t.Role), CreatedAt: t.CreatedAt, LastUsedAt: t.LastUsedAt, Machine: optional(t.Machine)})
 	}
 	return ListTokens200JSONResponse(out), nil
 }
 
 // CreateToken makes a token.
 func (s *Server) CreateToken(ctx context.Context, r CreateTokenRequestObject) (CreateTokenResponseObject, error) {
-	name := strings.TrimSpace(r.Body.Name)
-	if name == "" || len(name) > 100 {
-		return nil, problem(http.StatusBadRequest, "A token needs a name of 1 to 100 characters.")
+	name, machine := strings.TrimSpace(r.Body.Name), value(r.Body.Machine)
+	switch {
+	case name == "" || utf8.RuneCountInString(name) > 100 || terminal.Clean(name) != name:
+		return nil, problem(http.StatusBadRequest, "The field name should hold 1 to 100 characters that can be seen.")
+	case !r.Body.Role.Valid():
+		return nil, problem(http.StatusBadRequest, "The field role should be reader, collector, lead or owner.")
+	case machine != "" && r.Body.Role != Collector:
+		return nil, problem(http.StatusBadRequest, "The field machine goes with the role collector.")
+	case len(machine) > 200 || strings.TrimSpace(machine) != machine || terminal.Clean(machine) != machine:
+		return nil, problem(http.StatusBadRequest, "The field machine should be a machine's name.")
 	}
-	if !r.Body.Role.Valid() {
-		return nil, problem(http.StatusBadRequest, "The role is reader, collector, lead or owner.")
-	}
-	id, secret, err := s.Store.CreateToken(ctx, name, string(r.Body.Role), s.Now())
+	id, secret, err := s.Store.CreateToken(ctx, name, string(r.Body.Role), machine, s.Now())
 	if err != nil {
 		return nil, err
 	}
@@ -190,8 +169,41 @@ func (s *Server) CreateToken(ctx context.Context, r CreateTokenRequestObject) (C
 
 // DeleteToken revokes a token.
 func (s *Server) DeleteToken(ctx context.Context, r DeleteTokenRequestObject) (DeleteTokenResponseObject, error) {
-	if err := s.Store.DeleteToken(ctx, r.Id); err != nil {
-		return nil, err
+	err := s.Store.DeleteToken(ctx, r.Id)
+	if errors.Is(err, store.ErrLastOwner) {
+		return nil, problem(http.StatusConflict, "This is the last owner's token: without it nobody could make another. Make one for the next owner first.")
+	}
+	if err != nil {
+		return nil, numbered(err, "token", r.Id)
 	}
 	return DeleteToken204Response{}, nil
+}
+
+// ListSessions lists the consoles that are signed in.
+func (s *Server) ListSessions(ctx context.Context, _ ListSessionsRequestObject) (ListSessionsResponseObject, error) {
+	list, err := s.Store.Sessions(ctx, s.Now())
+	if err != nil {
+		return nil, err
+	}
+	out := SessionList{Sessions: []OpenSession{}}
+	for _, x := range list {
+		out.Sessions = append(out.Sessions, OpenSession{Id: x.ID, Name: x.Name, Role: Role(x.Role), CreatedAt: x.CreatedAt, ExpiresAt: x.ExpiresAt, From: cmp.Or(x.From, "a sign-in link")})
+	}
+	return ListSessions200JSONResponse(out), nil
+}
+
+// EndSession signs a console out.
+func (s *Server) EndSession(ctx context.Context, r EndSessionRequestObject) (EndSessionResponseObject, error) {
+	if err := s.Store.DeleteSession(ctx, r.Id); err != nil {
+		return nil, numbered(err, "session", r.Id)
+	}
+	return EndSession204Response{}, nil
+}
+
+// numbered tells what was not found.
+func numbered(err error, kind string, id int64) error {
+	if errors.Is(err, store.ErrNotFound) {
+		return problem(http.StatusNotFound, fmt.Sprintf("There is no %s number %d.", kind, id))
+	}
+	return err
 }

@@ -369,6 +369,20 @@ type MatrixTool struct {
 
 // NewToken defines model for NewToken.
 type NewToken struct {
+	// Machine For a collector, the machine that it speaks for; the first that it sends where it is missing
+	Machine *string `json:"machine,omitempty"`
+	Name    string  `json:"name"`
+	Role    Role    `json:"role"`
+}
+
+// OpenSession defines model for OpenSession.
+type OpenSession struct {
+	CreatedAt string `json:"createdAt"`
+	ExpiresAt string `json:"expiresAt"`
+
+	// From What it was begun with: the name of a token, or a sign-in link
+	From string `json:"from"`
+	Id   int64  `json:"id"`
 	Name string `json:"name"`
 	Role Role   `json:"role"`
 }
@@ -523,6 +537,11 @@ type Session struct {
 	Role Role               `json:"role"`
 }
 
+// SessionList defines model for SessionList.
+type SessionList struct {
+	Sessions []OpenSession `json:"sessions"`
+}
+
 // SignIn defines model for SignIn.
 type SignIn struct {
 	Code  *string `json:"code,omitempty"`
@@ -560,8 +579,11 @@ type Token struct {
 	CreatedAt  string `json:"createdAt"`
 	Id         int64  `json:"id"`
 	LastUsedAt string `json:"lastUsedAt"`
-	Name       string `json:"name"`
-	Role       Role   `json:"role"`
+
+	// Machine The machine that a collector's token speaks for; empty until it has sent an inventory
+	Machine *string `json:"machine,omitempty"`
+	Name    string  `json:"name"`
+	Role    Role    `json:"role"`
 }
 
 // TokenList defines model for TokenList.
@@ -729,6 +751,9 @@ type ServerInterface interface {
 	// SendInventory Send a machine's inventory
 	// (POST /api/machines)
 	SendInventory(ctx *echo.Context) error
+	// RemoveMachine Forget a machine; nothing on it changes
+	// (DELETE /api/machines/{name})
+	RemoveMachine(ctx *echo.Context, name string) error
 	// GetMachine A machine's newest inventory
 	// (GET /api/machines/{name})
 	GetMachine(ctx *echo.Context, name string) error
@@ -762,6 +787,12 @@ type ServerInterface interface {
 	// CreateSession Sign in with a token or a one-time code
 	// (POST /api/session)
 	CreateSession(ctx *echo.Context) error
+	// ListSessions Consoles that are signed in
+	// (GET /api/sessions)
+	ListSessions(ctx *echo.Context) error
+	// EndSession Sign a console out
+	// (DELETE /api/sessions/{id})
+	EndSession(ctx *echo.Context, id int64) error
 	// ListSurveys Surveys, newest first
 	// (GET /api/surveys)
 	ListSurveys(ctx *echo.Context) error
@@ -956,6 +987,22 @@ func (w *ServerInterfaceWrapper) SendInventory(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.SendInventory(ctx)
+	return err
+}
+
+// RemoveMachine converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveMachine(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemoveMachine(ctx, name)
 	return err
 }
 
@@ -1178,6 +1225,31 @@ func (w *ServerInterfaceWrapper) CreateSession(ctx *echo.Context) error {
 	return err
 }
 
+// ListSessions converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSessions(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSessions(ctx)
+	return err
+}
+
+// EndSession converts echo context to params.
+func (w *ServerInterfaceWrapper) EndSession(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.EndSession(ctx, id)
+	return err
+}
+
 // ListSurveys converts echo context to params.
 func (w *ServerInterfaceWrapper) ListSurveys(ctx *echo.Context) error {
 	var err error
@@ -1340,6 +1412,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/repositories/:name", wrapper.GetRepository, options.OperationMiddlewares["getRepository"]...)
 	router.GET(options.BaseURL+"/api/machines", wrapper.ListMachines, options.OperationMiddlewares["listMachines"]...)
 	router.POST(options.BaseURL+"/api/machines", wrapper.SendInventory, options.OperationMiddlewares["sendInventory"]...)
+	router.DELETE(options.BaseURL+"/api/machines/:name", wrapper.RemoveMachine, options.OperationMiddlewares["removeMachine"]...)
 	router.GET(options.BaseURL+"/api/machines/:name", wrapper.GetMachine, options.OperationMiddlewares["getMachine"]...)
 	router.GET(options.BaseURL+"/api/claims", wrapper.ListClaims, options.OperationMiddlewares["listClaims"]...)
 	router.GET(options.BaseURL+"/api/resolutions", wrapper.ListResolutions, options.OperationMiddlewares["listResolutions"]...)
@@ -1352,6 +1425,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/tokens", wrapper.ListTokens, options.OperationMiddlewares["listTokens"]...)
 	router.POST(options.BaseURL+"/api/tokens", wrapper.CreateToken, options.OperationMiddlewares["createToken"]...)
 	router.DELETE(options.BaseURL+"/api/tokens/:id", wrapper.DeleteToken, options.OperationMiddlewares["deleteToken"]...)
+	router.GET(options.BaseURL+"/api/sessions", wrapper.ListSessions, options.OperationMiddlewares["listSessions"]...)
+	router.DELETE(options.BaseURL+"/api/sessions/:id", wrapper.EndSession, options.OperationMiddlewares["endSession"]...)
 
 }
 
@@ -1540,6 +1615,39 @@ type SendInventorydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SendInventorydefaultApplicationProblemPlusJSONResponse) VisitSendInventoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveMachineRequestObject struct {
+	Name string `json:"name"`
+}
+
+type RemoveMachineResponseObject interface {
+	VisitRemoveMachineResponse(w http.ResponseWriter) error
+}
+
+type RemoveMachine204Response struct {
+}
+
+func (response RemoveMachine204Response) VisitRemoveMachineResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveMachinedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveMachinedefaultApplicationProblemPlusJSONResponse) VisitRemoveMachineResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -1984,6 +2092,77 @@ func (response CreateSessiondefaultApplicationProblemPlusJSONResponse) VisitCrea
 	return err
 }
 
+type ListSessionsRequestObject struct {
+}
+
+type ListSessionsResponseObject interface {
+	VisitListSessionsResponse(w http.ResponseWriter) error
+}
+
+type ListSessions200JSONResponse SessionList
+
+func (response ListSessions200JSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSessionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSessionsdefaultApplicationProblemPlusJSONResponse) VisitListSessionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type EndSessionRequestObject struct {
+	Id int64 `json:"id"`
+}
+
+type EndSessionResponseObject interface {
+	VisitEndSessionResponse(w http.ResponseWriter) error
+}
+
+type EndSession204Response struct {
+}
+
+func (response EndSession204Response) VisitEndSessionResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type EndSessiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSessiondefaultApplicationProblemPlusJSONResponse) VisitEndSessionResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSurveysRequestObject struct {
 }
 
@@ -2353,6 +2532,9 @@ type StrictServerInterface interface {
 	// SendInventory Send a machine's inventory
 	// (POST /api/machines)
 	SendInventory(ctx context.Context, request SendInventoryRequestObject) (SendInventoryResponseObject, error)
+	// RemoveMachine Forget a machine; nothing on it changes
+	// (DELETE /api/machines/{name})
+	RemoveMachine(ctx context.Context, request RemoveMachineRequestObject) (RemoveMachineResponseObject, error)
 	// GetMachine A machine's newest inventory
 	// (GET /api/machines/{name})
 	GetMachine(ctx context.Context, request GetMachineRequestObject) (GetMachineResponseObject, error)
@@ -2386,6 +2568,12 @@ type StrictServerInterface interface {
 	// CreateSession Sign in with a token or a one-time code
 	// (POST /api/session)
 	CreateSession(ctx context.Context, request CreateSessionRequestObject) (CreateSessionResponseObject, error)
+	// ListSessions Consoles that are signed in
+	// (GET /api/sessions)
+	ListSessions(ctx context.Context, request ListSessionsRequestObject) (ListSessionsResponseObject, error)
+	// EndSession Sign a console out
+	// (DELETE /api/sessions/{id})
+	EndSession(ctx context.Context, request EndSessionRequestObject) (EndSessionResponseObject, error)
 	// ListSurveys Surveys, newest first
 	// (GET /api/surveys)
 	ListSurveys(ctx context.Context, request ListSurveysRequestObject) (ListSurveysResponseObject, error)
@@ -2565,6 +2753,31 @@ func (sh *strictHandler) SendInventory(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(SendInventoryResponseObject); ok {
 		return validResponse.VisitSendInventoryResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveMachine operation middleware
+func (sh *strictHandler) RemoveMachine(ctx *echo.Context, name string) error {
+	var request RemoveMachineRequestObject
+
+	request.Name = name
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveMachine(ctx.Request().Context(), request.(RemoveMachineRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveMachine")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveMachineResponseObject); ok {
+		return validResponse.VisitRemoveMachineResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -2877,6 +3090,54 @@ func (sh *strictHandler) CreateSession(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(CreateSessionResponseObject); ok {
 		return validResponse.VisitCreateSessionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListSessions operation middleware
+func (sh *strictHandler) ListSessions(ctx *echo.Context) error {
+	var request ListSessionsRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSessions(ctx.Request().Context(), request.(ListSessionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSessions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSessionsResponseObject); ok {
+		return validResponse.VisitListSessionsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EndSession operation middleware
+func (sh *strictHandler) EndSession(ctx *echo.Context, id int64) error {
+	var request EndSessionRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSession(ctx.Request().Context(), request.(EndSessionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSession")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndSessionResponseObject); ok {
+		return validResponse.VisitEndSessionResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

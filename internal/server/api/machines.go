@@ -2,8 +2,9 @@ package api
 
 import (
 	"context"
-	"encoding/json"
+	"fmt"
 	"net/http"
+	"time"
 
 	"wexo/internal/core/inventory"
 )
@@ -26,23 +27,46 @@ func summary(inv inventory.Inventory) MachineSummary {
 	return MachineSummary{Name: m.Name, Os: m.OS, Arch: m.Arch, Kind: m.Kind, TakenAt: inv.TakenAt, Installations: len(inv.Installations)}
 }
 
-// SendInventory stores a machine's inventory.
+// ahead is how far a machine's clock may be before the service's.
+const ahead = 5 * time.Minute
+
+// SendInventory stores a machine's inventory. A collector speaks for one machine.
 func (s *Server) SendInventory(ctx context.Context, r SendInventoryRequestObject) (SendInventoryResponseObject, error) {
-	data, err := json.Marshal(r.Body)
-	if err != nil {
-		return nil, err
+	inv, now := *r.Body, s.Now()
+	switch {
+	case inv.TakenAt.IsZero():
+		inv.TakenAt = now
+	case inv.TakenAt.After(now.Add(ahead)):
+		return nil, problem(http.StatusUnprocessableEntity, fmt.Sprintf("The field takenAt lies in the future: it is %s, and here it is %s. Set the machine's clock.",
+			inv.TakenAt.UTC().Format(time.RFC3339), now.UTC().Format(time.RFC3339)))
 	}
-	inv, err := inventory.Parse(data)
-	if err != nil {
-		return nil, problem(http.StatusUnprocessableEntity, "The inventory cannot be taken: "+err.Error()+".")
+	if who := callerOf(ctx); who.role == string(Collector) {
+		if who.token.ID == 0 {
+			return nil, problem(http.StatusForbidden, "A collector sends inventories with its token, not with a session.")
+		}
+		bound, err := s.Store.BindToken(ctx, who.token.ID, inv.Machine.Name)
+		if err != nil {
+			return nil, err
+		}
+		if bound == "" {
+			return nil, problem(http.StatusForbidden, "Another collector's token speaks for "+inv.Machine.Name+"; remove that token first.")
+		}
+		if bound != inv.Machine.Name {
+			return nil, problem(http.StatusForbidden, "This token speaks for "+bound+", and not for "+inv.Machine.Name+".")
+		}
 	}
-	if inv.TakenAt.IsZero() {
-		inv.TakenAt = s.Now()
-	}
-	if err := s.Store.SaveInventory(ctx, inv, s.Now()); err != nil {
+	if err := s.Store.SaveInventory(ctx, inv, now); err != nil {
 		return nil, err
 	}
 	return SendInventory200JSONResponse(summary(inv)), nil
+}
+
+// RemoveMachine forgets a machine.
+func (s *Server) RemoveMachine(ctx context.Context, r RemoveMachineRequestObject) (RemoveMachineResponseObject, error) {
+	if err := s.Store.RemoveMachine(ctx, r.Name); err != nil {
+		return nil, named(err, "machine", r.Name)
+	}
+	return RemoveMachine204Response{}, nil
 }
 
 // GetMachine gives a machine's newest inventory.

@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"fmt"
 	"net/http"
 	"slices"
 	"strings"
@@ -109,7 +110,7 @@ func (s *Server) ListFindings(ctx context.Context, r ListFindingsRequestObject) 
 	}
 	for _, class := range value(p.Class) {
 		if !assess.Known(assess.Class(class)) {
-			return nil, problem(http.StatusBadRequest, "There is no class "+class+".")
+			return nil, problem(http.StatusBadRequest, fmt.Sprintf("The parameter class should be a class of findings, and %.60q is none.", class))
 		}
 	}
 	words := strings.Fields(strings.ToLower(value(p.Q)))

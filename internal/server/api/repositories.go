@@ -14,6 +14,7 @@ import (
 	"wexo/internal/report"
 	"wexo/internal/server/store"
 	"wexo/internal/server/view"
+	"wexo/internal/terminal"
 )
 
 // ListRepositories lists the repositories with when each was read.
@@ -53,7 +54,7 @@ func (s *Server) AddRepositories(ctx context.Context, r AddRepositoriesRequestOb
 		return nil, err
 	}
 	found, problems := repo.Discover([]string{path}, s.Reader.Marks)
-	if len(problems) > 0 {
+	if len(found) == 0 && len(problems) > 0 {
 		return nil, problem(http.StatusUnprocessableEntity, problems[0].Error()+".")
 	}
 	if len(found) == 0 {
@@ -93,21 +94,21 @@ func (s *Server) allowed(path string) (string, error) {
 	if err != nil {
 		real = filepath.Clean(path) // judged first, so that nothing is told of other folders
 	}
-	for _, root := range s.Roots {
-		rel, relErr := filepath.Rel(root, real)
-		if relErr == nil && rel != ".." && !strings.HasPrefix(rel, ".."+string(filepath.Separator)) {
-			if err != nil {
-				return "", problem(http.StatusUnprocessableEntity, path+": no such folder.")
-			}
-			return real, nil
-		}
+	switch {
+	case !repo.Within(s.Roots).Holds(real):
+		return "", problem(http.StatusForbidden, path+" does not lie below a folder that the configuration allows ("+strings.Join(s.Roots, ", ")+").")
+	case err != nil:
+		return "", problem(http.StatusUnprocessableEntity, path+": no such folder.")
 	}
-	return "", problem(http.StatusForbidden, path+" does not lie below a folder that the configuration allows ("+strings.Join(s.Roots, ", ")+").")
+	return real, nil
 }
 
 // freeName is the repository's name without slashes, numbered where another path has it.
 func freeName(taken map[string]string, l repo.Location) string {
-	base := strings.ReplaceAll(l.Name, "/", ".")
+	base := terminal.Clean(strings.ToValidUTF8(strings.ReplaceAll(l.Name, "/", "."), "\ufffd"))
+	if strings.Trim(base, ".") == "" {
+		base = "repository"
+	}
 	name := base
 	for n := 2; ; n++ {
 		if path, used := taken[name]; !used || path == l.Path {

@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net/http"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -35,25 +36,31 @@ type Server struct {
 	Console   fs.FS // the built console; nil serves none
 	Log       *slog.Logger
 	Lasting   context.Context // lives as long as the service: surveys run in it
+	Names     []string        // host names by which it is spoken to; none means any
+
+	failures throttle
+	ready    readiness
 }
 
 var _ StrictServerInterface = (*Server)(nil)
 
-// maxBody is the largest request read, in bytes; an inventory of a large machine is about 1 MB.
-const maxBody = 16 << 20
-
 // Handler is the whole HTTP interface.
-func (s *Server) Handler() http.Handler {
+func (s *Server) Handler() (http.Handler, error) {
+	all, err := newPermits()
+	if err != nil {
+		return nil, err
+	}
 	e := echo.New()
 	e.HTTPErrorHandler = writeProblem(s.Log)
-	e.Use(s.logged, middleware.Recover(), middleware.BodyLimit(maxBody), headers, middleware.GzipWithConfig(middleware.GzipConfig{
+	e.Binder = binder{}
+	e.Use(s.logged, middleware.Recover(), headers, s.permit(all), middleware.GzipWithConfig(middleware.GzipConfig{
 		MinLength: 1024, Skipper: func(c *echo.Context) bool { return strings.HasSuffix(c.Request().URL.Path, "/events") }}))
-	RegisterHandlers(e, NewStrictHandler(s, []StrictMiddlewareFunc{withRequest, s.authorize}))
+	RegisterHandlers(e, NewStrictHandler(s, []StrictMiddlewareFunc{withRequest}))
 	e.Any("/api/*", func(*echo.Context) error { return problem(http.StatusNotFound, "There is no such call.") })
 	if s.Console != nil {
 		e.Match([]string{http.MethodGet, http.MethodHead}, "/*", s.console)
 	}
-	return e
+	return e, nil
 }
 
 // headers that keep the console and the API to themselves.
@@ -107,10 +114,31 @@ func (s *Server) GetHealth(context.Context, GetHealthRequestObject) (GetHealthRe
 	return GetHealth200JSONResponse{Status: "ok", Version: s.Version}, nil
 }
 
-// GetReady tells whether the service can answer.
+// readiness is what was found out lately: asking may write, and anybody may ask.
+type readiness struct {
+	mu    sync.Mutex
+	asked time.Time
+	err   error
+}
+
+// readyFor is how long an answer holds, and readyLimit how long one may take.
+const (
+	readyFor   = 2 * time.Second
+	readyLimit = 2 * time.Second
+)
+
+// GetReady tells whether the service can answer and keep what it is told.
 func (s *Server) GetReady(ctx context.Context, _ GetReadyRequestObject) (GetReadyResponseObject, error) {
-	if err := s.Store.Ping(ctx); err != nil {
-		return nil, problem(http.StatusServiceUnavailable, "The data file does not answer.")
+	s.ready.mu.Lock()
+	defer s.ready.mu.Unlock()
+	if now := s.Now(); s.ready.asked.IsZero() || now.Sub(s.ready.asked).Abs() >= readyFor {
+		brief, cancel := context.WithTimeout(context.WithoutCancel(ctx), readyLimit)
+		defer cancel()
+		s.ready.asked, s.ready.err = now, s.Store.Beat(brief)
+	}
+	if s.ready.err != nil {
+		s.Log.Warn("not ready", "reason", s.ready.err)
+		return nil, problem(http.StatusServiceUnavailable, "The data file cannot be written; the service's log says why. What is there can still be read.")
 	}
 	return GetReady200JSONResponse{Status: "ready", Version: s.Version}, nil
 }

@@ -66,17 +66,19 @@ func (s *Server) WatchSurvey(ctx context.Context, r WatchSurveyRequestObject) (W
 	out, in := io.Pipe()
 	go func() {
 		defer stop()
-		in.CloseWithError(send(ctx, in, events))
+		in.CloseWithError(send(s.Lasting, ctx, in, events))
 	}()
 	return WatchSurvey200TexteventStreamResponse{Body: out}, nil
 }
 
 // send writes each state as one event; the browser's reader needs data lines only.
-func send(ctx context.Context, w io.Writer, events <-chan store.Survey) error {
+func send(lasting, ctx context.Context, w io.Writer, events <-chan store.Survey) error {
 	for {
 		select {
 		case <-ctx.Done():
 			return ctx.Err()
+		case <-lasting.Done():
+			return nil
 		case survey, more := <-events:
 			if !more {
 				return nil

@@ -19,7 +19,10 @@ type Token struct {
 	Role       string `db:"role"`
 	CreatedAt  string `db:"created_at"`
 	LastUsedAt string `db:"last_used_at"`
+	Machine    string `db:"machine"` // that a collector's token speaks for; empty until it has sent an inventory
 }
+
+const tokenColumns = `id, name, role, created_at, last_used_at, machine`
 
 // Session is a signed-in console.
 type Session struct {
@@ -44,10 +47,11 @@ func hash(secret string) string {
 	return hex.EncodeToString(sum[:])
 }
 
-// CreateToken makes a token and gives its secret, which is not stored.
-func (s *Store) CreateToken(ctx context.Context, name, role string, now time.Time) (id int64, secret string, err error) {
+// CreateToken makes a token and gives its secret, which is not stored. A collector's may
+// be bound to a machine at once.
+func (s *Store) CreateToken(ctx context.Context, name, role, machine string, now time.Time) (id int64, secret string, err error) {
 	secret = Secret("wexo_")
-	result, err := s.db.ExecContext(ctx, `INSERT INTO tokens (name, role, hash, created_at) VALUES (?, ?, ?, ?)`, name, role, hash(secret), stamp(now))
+	result, err := s.db.ExecContext(ctx, `INSERT INTO tokens (name, role, hash, created_at, machine) VALUES (?, ?, ?, ?, ?)`, name, role, hash(secret), stamp(now), machine)
 	if err != nil {
 		return 0, "", err
 	}
@@ -58,19 +62,60 @@ func (s *Store) CreateToken(ctx context.Context, name, role string, now time.Tim
 // Tokens lists tokens, oldest first.
 func (s *Store) Tokens(ctx context.Context) ([]Token, error) {
 	var out []Token
-	err := s.db.SelectContext(ctx, &out, `SELECT id, name, role, created_at, last_used_at FROM tokens ORDER BY id`)
+	err := s.db.SelectContext(ctx, &out, `SELECT `+tokenColumns+` FROM tokens ORDER BY id`)
 	return out, err
 }
 
-// DeleteToken revokes a token and ends the sessions begun with it.
+// DeleteToken revokes a token and ends the sessions begun with it. The last owner's is kept.
 func (s *Store) DeleteToken(ctx context.Context, id int64) error {
-	return removed(s.db.ExecContext(ctx, `DELETE FROM tokens WHERE id = ?`, id))
+	err := removed(s.db.ExecContext(ctx, `DELETE FROM tokens WHERE id = ?1 AND (role <> 'owner' OR
+		EXISTS (SELECT 1 FROM tokens WHERE role = 'owner' AND id <> ?1))`, id))
+	if !errors.Is(err, ErrNotFound) {
+		return err
+	}
+	var there int
+	if err := s.db.GetContext(ctx, &there, `SELECT COUNT(*) FROM tokens WHERE id = ?`, id); err != nil || there == 0 {
+		return errors.Join(err, ErrNotFound)
+	}
+	return ErrLastOwner
 }
 
-// UseToken finds a token by its secret and notes that it was used.
+// NewOwner makes an owner's token in place of those that were made at an earlier start and
+// that nobody ever used: whoever started the service may never have seen them. made is
+// false where an owner has been here.
+func (s *Store) NewOwner(ctx context.Context, name string, now time.Time) (id int64, secret string, made bool, err error) {
+	var used int
+	err = s.db.GetContext(ctx, &used, `SELECT COUNT(*) FROM tokens t WHERE t.role = 'owner' AND
+		(t.name <> ? OR t.last_used_at <> '' OR EXISTS (SELECT 1 FROM sessions WHERE token_id = t.id))`, name)
+	if err != nil || used > 0 {
+		return 0, "", false, err
+	}
+	if _, err := s.db.ExecContext(ctx, `DELETE FROM tokens WHERE role = 'owner' AND name = ?`, name); err != nil {
+		return 0, "", false, err
+	}
+	id, secret, err = s.CreateToken(ctx, name, "owner", "", now)
+	return id, secret, err == nil, err
+}
+
+// BindToken binds a collector's token to the machine that it sends, unless it speaks for
+// another, or another collector's token for this one.
+func (s *Store) BindToken(ctx context.Context, id int64, machine string) (bound string, err error) {
+	_, err = s.db.ExecContext(ctx, `UPDATE tokens SET machine = ?2 WHERE id = ?1 AND machine = '' AND
+		NOT EXISTS (SELECT 1 FROM tokens WHERE machine = ?2)`, id, machine)
+	if err != nil {
+		return "", err
+	}
+	err = s.db.GetContext(ctx, &bound, `SELECT machine FROM tokens WHERE id = ?`, id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return "", ErrNotFound
+	}
+	return bound, err
+}
+
+// UseToken finds a token by its secret and notes that it was used, where that can be noted.
 func (s *Store) UseToken(ctx context.Context, secret string, now time.Time) (Token, error) {
 	var out Token
-	err := s.db.GetContext(ctx, &out, `SELECT id, name, role, created_at, last_used_at FROM tokens WHERE hash = ?`, hash(secret))
+	err := s.db.GetContext(ctx, &out, `SELECT `+tokenColumns+` FROM tokens WHERE hash = ?`, hash(secret))
 	if errors.Is(err, sql.ErrNoRows) {
 		return out, ErrNotFound
 	}
@@ -79,15 +124,21 @@ func (s *Store) UseToken(ctx context.Context, secret string, now time.Time) (Tok
 	}
 	used := now.UTC().Truncate(time.Minute)
 	if stamp(used) != out.LastUsedAt { // at most one write a minute
-		_, err = s.db.ExecContext(ctx, `UPDATE tokens SET last_used_at = ? WHERE id = ?`, stamp(used), out.ID)
+		brief, cancel := context.WithTimeout(ctx, noteLimit)
+		defer cancel()
+		_, _ = s.db.ExecContext(brief, `UPDATE tokens SET last_used_at = ? WHERE id = ?`, stamp(used), out.ID)
 	}
-	return out, err
+	return out, nil
 }
 
-// CreateCode makes a one-time sign-in code.
-func (s *Store) CreateCode(ctx context.Context, name, role string, until time.Time) (string, error) {
+// noteLimit is how long a reader waits for a note that only those who look back need.
+const noteLimit = 250 * time.Millisecond
+
+// CreateCode makes a one-time sign-in code. Its session ends with the token that it stands
+// for, if it stands for one.
+func (s *Store) CreateCode(ctx context.Context, token int64, name, role string, until time.Time) (string, error) {
 	secret := Secret("")
-	_, err := s.db.ExecContext(ctx, `INSERT INTO codes (hash, name, role, expires_at) VALUES (?, ?, ?, ?)`, hash(secret), name, role, stamp(until))
+	_, err := s.db.ExecContext(ctx, `INSERT INTO codes (hash, token_id, name, role, expires_at) VALUES (?, NULLIF(?, 0), ?, ?, ?)`, hash(secret), token, name, role, stamp(until))
 	return secret, err
 }
 
@@ -105,19 +156,24 @@ func (s *Store) SignIn(ctx context.Context, token, code string, now time.Time) (
 	secret = Secret("")
 	err = s.inTransaction(ctx, func(tx *sqlx.Tx) error {
 		if token == "" {
-			err := tx.GetContext(ctx, &session, `DELETE FROM codes WHERE hash = ? AND expires_at > ? RETURNING name, role`, hash(code), stamp(now))
+			var link struct {
+				Session
+				TokenID *int64 `db:"token_id"`
+			}
+			err := tx.GetContext(ctx, &link, `DELETE FROM codes WHERE hash = ? AND expires_at > ? RETURNING name, role, token_id`, hash(code), stamp(now))
 			if errors.Is(err, sql.ErrNoRows) {
 				return ErrNotFound
 			}
 			if err != nil {
 				return err
 			}
+			tokenID, session.Name, session.Role = link.TokenID, link.Name, link.Role
 		}
 		if _, err := tx.ExecContext(ctx, `DELETE FROM sessions WHERE expires_at <= ?`, stamp(now)); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `INSERT INTO sessions (hash, token_id, name, role, csrf, expires_at) VALUES (?, ?, ?, ?, ?, ?)`,
-			hash(secret), tokenID, session.Name, session.Role, session.CSRF, stamp(now.Add(SessionLife)))
+		_, err := tx.ExecContext(ctx, `INSERT INTO sessions (hash, token_id, name, role, csrf, created_at, expires_at) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+			hash(secret), tokenID, session.Name, session.Role, session.CSRF, stamp(now), stamp(now.Add(SessionLife)))
 		return err
 	})
 	return secret, session, err
@@ -137,4 +193,27 @@ func (s *Store) UseSession(ctx context.Context, secret string, now time.Time) (S
 func (s *Store) EndSession(ctx context.Context, secret string) error {
 	_, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE hash = ?`, hash(secret))
 	return err
+}
+
+// OpenSession is a signed-in console as owners see it.
+type OpenSession struct {
+	ID        int64  `db:"id"`
+	Name      string `db:"name"`
+	Role      string `db:"role"`
+	CreatedAt string `db:"created_at"`
+	ExpiresAt string `db:"expires_at"`
+	From      string `db:"came_from"` // the token's name, or empty for a sign-in link
+}
+
+// Sessions lists the consoles that are signed in, oldest first.
+func (s *Store) Sessions(ctx context.Context, now time.Time) ([]OpenSession, error) {
+	var out []OpenSession
+	err := s.db.SelectContext(ctx, &out, `SELECT s.rowid AS id, s.name, s.role, s.created_at, s.expires_at, COALESCE(t.name, '') AS came_from
+		FROM sessions s LEFT JOIN tokens t ON t.id = s.token_id WHERE s.expires_at > ? ORDER BY s.rowid`, stamp(now))
+	return out, err
+}
+
+// DeleteSession signs a console out by its number.
+func (s *Store) DeleteSession(ctx context.Context, id int64) error {
+	return removed(s.db.ExecContext(ctx, `DELETE FROM sessions WHERE rowid = ?`, id))
 }

@@ -11,15 +11,36 @@ import (
 	"wexo/internal/core/inventory"
 )
 
-// SaveInventory stores a machine's inventory; an older one than is there already is refused.
+// Older is an inventory that is not taken since a newer one of its machine is held.
+type Older struct {
+	Machine string
+	Held    time.Time // when the newer one was taken
+}
+
+func (o *Older) Error() string {
+	return fmt.Sprintf("a newer inventory of %s is held, taken at %s", o.Machine, stamp(o.Held))
+}
+
+// SaveInventory stores a machine's inventory, unless a newer one is there already.
 func (s *Store) SaveInventory(ctx context.Context, inv inventory.Inventory, now time.Time) error {
 	data, err := json.Marshal(inv)
 	if err != nil {
 		return err
 	}
-	_, err = s.db.ExecContext(ctx, `INSERT INTO machines (name, taken_at, received_at, inventory) VALUES (?, ?, ?, ?)
+	err = removed(s.db.ExecContext(ctx, `INSERT INTO machines (name, taken_at, received_at, inventory) VALUES (?, ?, ?, ?)
 		ON CONFLICT (name) DO UPDATE SET taken_at = excluded.taken_at, received_at = excluded.received_at, inventory = excluded.inventory
-		WHERE excluded.taken_at >= machines.taken_at`, inv.Machine.Name, stamp(inv.TakenAt), stamp(now), string(data))
+		WHERE excluded.taken_at >= machines.taken_at`, inv.Machine.Name, stamp(inv.TakenAt), stamp(now), string(data)))
+	if errors.Is(err, ErrNotFound) {
+		held, heldErr := s.Inventory(ctx, inv.Machine.Name)
+		return errors.Join(heldErr, &Older{inv.Machine.Name, held.TakenAt})
+	}
+	s.changed()
+	return err
+}
+
+// RemoveMachine forgets a machine with its inventory.
+func (s *Store) RemoveMachine(ctx context.Context, name string) error {
+	err := removed(s.db.ExecContext(ctx, `DELETE FROM machines WHERE name = ?`, name))
 	s.changed()
 	return err
 }

@@ -69,13 +69,14 @@ func (s *Store) Readings(ctx context.Context) ([]Reading, error) {
 	return out, err
 }
 
-// SaveReadings stores readings of repositories that are still there, in one transaction.
+// SaveReadings stores readings of repositories that are still there, in one transaction: a
+// name may have been given to another one meanwhile.
 func (s *Store) SaveReadings(ctx context.Context, list []Reading) error {
 	err := s.inTransaction(ctx, func(tx *sqlx.Tx) error {
 		for _, r := range list {
 			_, err := tx.NamedExecContext(ctx, `INSERT INTO readings (repository, read_at, ref, commit_id, notice, reading)
 				SELECT :repository, :read_at, :ref, :commit_id, :notice, :reading
-				WHERE EXISTS (SELECT 1 FROM repositories WHERE name = :repository)
+				WHERE EXISTS (SELECT 1 FROM repositories WHERE name = :repository AND path = :path)
 				ON CONFLICT (repository) DO UPDATE SET read_at = excluded.read_at, ref = excluded.ref,
 					commit_id = excluded.commit_id, notice = excluded.notice, reading = excluded.reading`, r)
 			if err != nil {
@@ -89,7 +90,7 @@ func (s *Store) SaveReadings(ctx context.Context, list []Reading) error {
 }
 
 // NewReading makes a reading ready for storing.
-func NewReading(repository, ref, commit, notice string, at time.Time, r claim.Reading) (Reading, error) {
+func NewReading(repository, path, ref, commit, notice string, at time.Time, r claim.Reading) (Reading, error) {
 	data, err := json.Marshal(r)
-	return Reading{Repository: repository, ReadAt: stamp(at), Ref: ref, Commit: commit, Notice: notice, JSON: string(data)}, err
+	return Reading{Repository: repository, Path: path, ReadAt: stamp(at), Ref: ref, Commit: commit, Notice: notice, JSON: string(data)}, err
 }

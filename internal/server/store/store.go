@@ -9,19 +9,25 @@ import (
 	"fmt"
 	"io/fs"
 	"net/url"
+	"os"
+	"strings"
 	"sync/atomic"
 	"time"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
-	_ "modernc.org/sqlite" // the driver
+	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
 )
 
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// ErrNotFound is asked-for data that is not there.
-var ErrNotFound = errors.New("not found")
+// Errors of the store.
+var (
+	ErrNotFound  = errors.New("not found") // asked-for data that is not there
+	ErrLastOwner = errors.New("it is the last owner's token")
+)
 
 // Store is the service's data. It may be used from several goroutines.
 type Store struct {
@@ -29,16 +35,33 @@ type Store struct {
 	generation atomic.Int64
 }
 
-// Open opens the file, makes it where it is missing and brings its tables up to date.
+// Damaged is a data file whose pages contradict each other, or that is no database.
+type Damaged struct {
+	File, Why string
+}
+
+func (d *Damaged) Error() string {
+	return fmt.Sprintf("the data file %s is damaged (%s); put a copy of it in its place, or move it away to begin anew", d.File, d.Why)
+}
+
+// Open opens the file, makes it where it is missing, and brings its tables up to date. It
+// is readable by its owner alone, and its pages are checked.
 func Open(ctx context.Context, file string) (*Store, error) {
-	query := url.Values{"_pragma": {"journal_mode(WAL)", "busy_timeout(5000)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
+	if err := private(file); err != nil {
+		return nil, fmt.Errorf("opening the data file %s: %w", file, err)
+	}
+	query := url.Values{"_pragma": {"busy_timeout(5000)", "journal_mode(WAL)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
 	db, err := sqlx.ConnectContext(ctx, "sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+query.Encode())
 	if err != nil {
-		return nil, fmt.Errorf("opening the data file %s: %w", file, err)
+		return nil, opening(file, err)
+	}
+	s := &Store{db: db}
+	if err := s.check(ctx, file); err != nil {
+		return nil, errors.Join(err, db.Close())
 	}
 	dir, err := fs.Sub(migrations, "migrations")
 	if err != nil {
-		return nil, err
+		return nil, errors.Join(err, db.Close())
 	}
 	provider, err := goose.NewProvider(goose.DialectSQLite3, db.DB, dir)
 	if err != nil {
@@ -47,14 +70,49 @@ func Open(ctx context.Context, file string) (*Store, error) {
 	if _, err := provider.Up(ctx); err != nil {
 		return nil, errors.Join(fmt.Errorf("bringing the data file %s up to date: %w", file, err), db.Close())
 	}
-	return &Store{db: db}, nil
+	return s, nil
+}
+
+// private makes the file where it is missing, for its owner alone, and takes it from others.
+func private(file string) error {
+	f, err := os.OpenFile(file, os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	return f.Chmod(0o600)
+}
+
+func opening(file string, err error) error {
+	var code *sqlite.Error
+	if errors.As(err, &code) && (code.Code()&0xff == sqlite3.SQLITE_CORRUPT || code.Code()&0xff == sqlite3.SQLITE_NOTADB) {
+		return &Damaged{file, err.Error()}
+	}
+	return fmt.Errorf("opening the data file %s: %w", file, err)
+}
+
+// check looks at every page, so that an overwritten one is told of now and not when it is
+// needed.
+func (s *Store) check(ctx context.Context, file string) error {
+	var said []string
+	if err := s.db.SelectContext(ctx, &said, `PRAGMA quick_check(1)`); err != nil {
+		return opening(file, err)
+	}
+	if len(said) != 1 || said[0] != "ok" {
+		why, _, _ := strings.Cut(strings.TrimSpace(strings.Join(said, " ")), "\n")
+		return &Damaged{file, why}
+	}
+	return nil
 }
 
 // Close closes the file.
 func (s *Store) Close() error { return s.db.Close() }
 
-// Ping tells whether the file answers.
-func (s *Store) Ping(ctx context.Context) error { return s.db.PingContext(ctx) }
+// Beat tells whether the file can be written, by writing to it.
+func (s *Store) Beat(ctx context.Context) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE pulse SET beats = beats + 1 WHERE id = 1`)
+	return err
+}
 
 // Generation changes whenever repositories, readings or machines do.
 func (s *Store) Generation() int64 { return s.generation.Load() }

@@ -41,7 +41,7 @@ func TestRepositoriesAndReadings(t *testing.T) {
 	reading := claim.Reading{Claims: []claim.Claim{{Tool: "python", Raw: "3.12", Role: claim.Pin}}, Files: 3}
 	var stored []store.Reading
 	for _, name := range []string{"fern", "gone"} {
-		r, err := store.NewReading(name, "HEAD", "c0ffee", "", now, reading)
+		r, err := store.NewReading(name, "/work/"+name, "HEAD", "c0ffee", "", now, reading)
 		require.NoError(t, err)
 		stored = append(stored, r)
 	}
@@ -84,7 +84,9 @@ func TestInventories(t *testing.T) {
 	require.NoError(t, s.SaveInventory(ctx, inv, now))
 	older := inv
 	older.TakenAt, older.Machine.Kind = now.Add(-time.Hour), "laptop"
-	require.NoError(t, s.SaveInventory(ctx, older, now))
+	var held *store.Older
+	require.ErrorAs(t, s.SaveInventory(ctx, older, now), &held)
+	assert.Equal(t, now, held.Held)
 	got, err := s.Inventory(ctx, "bench")
 	require.NoError(t, err)
 	assert.Empty(t, got.Machine.Kind, "an older inventory does not replace a newer one")
@@ -100,7 +102,7 @@ func TestInventories(t *testing.T) {
 
 func TestAccess(t *testing.T) {
 	s, ctx := open(t), context.Background()
-	id, secret, err := s.CreateToken(ctx, "fern", "lead", now)
+	id, secret, err := s.CreateToken(ctx, "fern", "lead", "", now)
 	require.NoError(t, err)
 	token, err := s.UseToken(ctx, secret, now.Add(time.Hour))
 	require.NoError(t, err)
@@ -123,11 +125,11 @@ func TestAccess(t *testing.T) {
 	_, err = s.UseSession(ctx, cookie, now)
 	assert.ErrorIs(t, err, store.ErrNotFound, "with its token")
 
-	code, err := s.CreateCode(ctx, "fern", "owner", now.Add(time.Hour))
+	code, err := s.CreateCode(ctx, 0, "fern", "owner", now.Add(time.Hour))
 	require.NoError(t, err)
 	_, _, err = s.SignIn(ctx, "", code, now.Add(time.Hour))
 	assert.ErrorIs(t, err, store.ErrNotFound, "a code expires")
-	code, err = s.CreateCode(ctx, "fern", "owner", now.Add(time.Hour))
+	code, err = s.CreateCode(ctx, 0, "fern", "owner", now.Add(time.Hour))
 	require.NoError(t, err)
 	wins := make(chan bool, 8)
 	var wait sync.WaitGroup
@@ -173,7 +175,7 @@ func TestReadersAndWritersTogether(t *testing.T) {
 	for i := range 20 {
 		wait.Go(func() {
 			problems <- s.AddRepository(ctx, store.Repository{Name: fmt.Sprint("bed", i), Path: fmt.Sprint("/bed/", i), Kind: "git"})
-			r, err := store.NewReading(fmt.Sprint("bed", i), "", "", "", now, claim.Reading{})
+			r, err := store.NewReading(fmt.Sprint("bed", i), fmt.Sprint("/bed/", i), "", "", "", now, claim.Reading{})
 			problems <- err
 			problems <- s.SaveReadings(ctx, []store.Reading{r})
 		})

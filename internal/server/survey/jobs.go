@@ -57,11 +57,12 @@ func (j *Jobs) Start(ctx context.Context, day time.Time) (store.Survey, error) {
 // Wait returns when no survey runs any more.
 func (j *Jobs) Wait() { j.running.Wait() }
 
-// Current is the survey with this id as it stands while it runs; ok is false for others.
+// Current is the survey with this id as it stands, if it was the last to be started; ok is
+// false for others. Where its end could not be stored yet, this is where it is known.
 func (j *Jobs) Current(id int64) (store.Survey, bool) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
-	return j.current, j.current.ID == id && j.current.State == "running"
+	return j.current, j.current.ID == id
 }
 
 // Watch gives the survey's states as they change, the present one first, and closes the
@@ -131,6 +132,30 @@ func (j *Jobs) run(ctx context.Context, list []store.Repository, day time.Time, 
 	ended, endErr := j.Store.EndSurvey(context.WithoutCancel(ctx), s, j.Now())
 	j.Log.Info("survey ended", "survey", s.ID, "state", s.State, "repositories", s.Done, "findings", len(findings), "error", errors.Join(err, endErr))
 	j.tell(ended)
+	if endErr != nil {
+		j.mend(ctx, ended)
+	}
+}
+
+// mendEvery is how often it is tried to store how a survey ended.
+const mendEvery = 5 * time.Second
+
+// mend stores how a survey ended as soon as that is possible again. Where the service stops
+// first, its next start says that the survey was stopped.
+func (j *Jobs) mend(ctx context.Context, ended store.Survey) {
+	tick := time.NewTicker(mendEvery)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			if _, err := j.Store.EndSurvey(ctx, ended, j.Now()); err == nil {
+				j.Log.Info("the end of a survey was stored at last", "survey", ended.ID)
+				return
+			}
+		}
+	}
 }
 
 func (j *Jobs) read(ctx context.Context, list []store.Repository, s *store.Survey) error {
@@ -148,7 +173,7 @@ func (j *Jobs) read(ctx context.Context, list []store.Repository, s *store.Surve
 	now := j.Now()
 	readings := make([]store.Reading, 0, len(read))
 	for _, r := range read {
-		stored, err := store.NewReading(r.Name, r.Ref, r.Commit, r.Notice, now, r.Reading)
+		stored, err := store.NewReading(r.Name, r.Path, r.Ref, r.Commit, r.Notice, now, r.Reading)
 		if err != nil {
 			return err
 		}

@@ -5,6 +5,7 @@ package view
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -34,50 +35,101 @@ type View struct {
 	FirstSeen map[string]string // fingerprint to day
 }
 
-// Views computes and keeps views.
+// Views computes views and keeps some of them.
 type Views struct {
 	Store     *store.Store
 	Catalogue *catalogue.Catalogue
 	Policy    assess.Policy
 
-	mu   sync.Mutex
-	kept []kept
+	mu    sync.Mutex
+	kept  []*held
+	turns chan struct{} // one computation at a time: each holds the whole estate
 }
 
-type kept struct {
-	key  string
-	view *View
+// held is a view, or one that is being computed.
+type held struct {
+	key        string
+	generation int64
+	ready      chan struct{} // closed when view and err are there
+	view       *View
+	err        error
 }
 
-// keep is how many views are kept.
-const keep = 8
+// keep is how many views are kept. They are large, and computed again where they are asked
+// for again.
+const keep = 2
 
 // ErrNoMachine is a lens that names a machine the service does not know.
 type ErrNoMachine string
 
 func (e ErrNoMachine) Error() string { return fmt.Sprintf("no machine is called %q", string(e)) }
 
-// At gives the view through a lens.
+// At gives the view through a lens. Those who ask for one that is being computed wait for
+// it; those who ask for one that is kept do not.
 func (v *Views) At(ctx context.Context, lens Lens) (*View, error) {
-	lens.Machines = slices.Sorted(slices.Values(lens.Machines))
-	key := fmt.Sprint(v.Store.Generation(), lens.Day.Format(time.DateOnly), strings.Join(lens.Machines, "\x00"))
+	lens.Machines = slices.Compact(slices.Sorted(slices.Values(lens.Machines)))
+	for {
+		h, mine := v.hold(lens)
+		if mine {
+			v.fill(ctx, h, lens)
+		}
+		select {
+		case <-h.ready:
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		}
+		switch {
+		case h.err == nil:
+			return h.view, nil
+		case !mine && errors.Is(h.err, context.Canceled): // who computed it went away
+			continue
+		}
+		return nil, h.err
+	}
+}
+
+// hold gives what is kept for a lens, or a place for it that the caller has to fill. What
+// belongs to earlier data is let go: nobody can ask for it again.
+func (v *Views) hold(lens Lens) (h *held, mine bool) {
 	v.mu.Lock()
 	defer v.mu.Unlock()
+	now := v.Store.Generation()
+	v.kept = slices.DeleteFunc(v.kept, func(h *held) bool { return h.generation != now })
+	key := fmt.Sprint(now, lens.Day.Format(time.DateOnly), strings.Join(lens.Machines, "\x00"))
 	for i, k := range v.kept {
 		if k.key == key {
-			v.kept = append(append(slices.Clone(v.kept[:i]), v.kept[i+1:]...), k)
-			return k.view, nil
+			v.kept = append(slices.Delete(v.kept, i, i+1), k)
+			return k, false
 		}
 	}
-	view, err := v.compute(ctx, lens)
-	if err != nil {
-		return nil, err
+	h = &held{key: key, generation: now, ready: make(chan struct{})}
+	if v.kept = append(v.kept, h); len(v.kept) > keep {
+		v.kept = slices.Delete(v.kept, 0, 1)
 	}
-	v.kept = append(v.kept, kept{key, view})
-	if len(v.kept) > keep {
-		v.kept = v.kept[1:]
+	return h, true
+}
+
+// fill computes a view, and lets its place go where that fails.
+func (v *Views) fill(ctx context.Context, h *held, lens Lens) {
+	defer close(h.ready)
+	v.mu.Lock()
+	if v.turns == nil {
+		v.turns = make(chan struct{}, 1)
 	}
-	return view, nil
+	turns := v.turns
+	v.mu.Unlock()
+	select {
+	case turns <- struct{}{}:
+		h.view, h.err = v.compute(ctx, lens)
+		<-turns
+	case <-ctx.Done():
+		h.err = ctx.Err()
+	}
+	if h.err != nil {
+		v.mu.Lock()
+		defer v.mu.Unlock()
+		v.kept = slices.DeleteFunc(v.kept, func(k *held) bool { return k == h })
+	}
 }
 
 func (v *Views) compute(ctx context.Context, lens Lens) (*View, error) {

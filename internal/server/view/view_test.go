@@ -35,7 +35,7 @@ func views(t *testing.T, repositories map[string]map[string]string, bench, desk 
 		for file, content := range files {
 			tree[file] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 		}
-		r, err := store.NewReading(name, "HEAD", "c0ffee", "", day, reader.Read(tree))
+		r, err := store.NewReading(name, "/work/"+name, "HEAD", "c0ffee", "", day, reader.Read(tree))
 		require.NoError(t, err)
 		require.NoError(t, s.SaveReadings(t.Context(), []store.Reading{r}))
 	}

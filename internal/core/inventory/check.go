@@ -1,0 +1,262 @@
+package inventory
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// Limits of an inventory; a large machine has some hundred installations.
+const (
+	MaxInstallations = 5_000
+	MaxChoices       = 1_000  // executables on PATH, defaults and overrides, of each
+	MaxParts         = 20_000 // components and packages of one installation, of each
+	maxName          = 200    // bytes of a name, a version or a label
+	maxPath          = 4_096  // bytes of a path or a text in words
+)
+
+// ErrNoJSON is a text that is no JSON at all, or not whole.
+var ErrNoJSON = errors.New("it is no JSON")
+
+// Kinds are the kinds of machines, the unknown one among them.
+var Kinds = []string{"", "laptop", "build-agent", "image", "subsystem", "server"}
+
+// checking collects the first thing that is wrong.
+type checking struct{ err error }
+
+func (c *checking) fail(field, format string, args ...any) {
+	if c.err == nil {
+		c.err = fmt.Errorf("%s %s", field, fmt.Sprintf(format, args...))
+	}
+}
+
+// text checks one text. Controls are refused in all of them: none is part of a name, a
+// version or a path that a program could be run by.
+func (c *checking) text(field, text string, most int) {
+	switch {
+	case len(text) > most:
+		c.fail(field, "has %d bytes; at most %d are taken", len(text), most)
+	case !utf8.ValidString(text):
+		c.fail(field, "is not valid UTF-8")
+	case strings.ContainsFunc(text, func(r rune) bool { return unicode.IsControl(r) || unicode.Is(unicode.Bidi_Control, r) }):
+		c.fail(field, "holds a control character")
+	}
+}
+
+func (c *checking) oneOf(field, text string, known []string) {
+	if !slices.Contains(known, text) {
+		c.fail(field, "should be one of %s", strings.TrimPrefix(strings.Join(known, ", "), ", "))
+	}
+}
+
+func (c *checking) parts(field string, parts map[string]string) {
+	if len(parts) > MaxParts {
+		c.fail(field, "has %d entries; at most %d are taken", len(parts), MaxParts)
+		return
+	}
+	for _, name := range slices.Sorted(maps.Keys(parts)) {
+		c.text(field+": a name", name, maxName)
+		c.text(field+"["+fmt.Sprintf("%.40q", name)+"]", parts[name], maxName)
+	}
+}
+
+// Check tells what keeps an inventory from being taken; errors name the field.
+func (inv Inventory) Check() error {
+	c := &checking{}
+	if inv.Format != Format {
+		return fmt.Errorf("format is %.60q; %q is read", inv.Format, Format)
+	}
+	if strings.TrimSpace(inv.Machine.Name) == "" {
+		return errors.New("machine.name is missing")
+	}
+	m := inv.Machine
+	c.text("machine.name", m.Name, maxName)
+	if strings.TrimSpace(m.Name) != m.Name {
+		c.fail("machine.name", "begins or ends with a space")
+	}
+	c.text("machine.os", m.OS, maxName)
+	c.text("machine.arch", m.Arch, maxName)
+	c.text("machine.home", m.Home, maxPath)
+	c.oneOf("machine.kind", m.Kind, Kinds)
+	for _, list := range []struct {
+		field string
+		n     int
+		most  int
+	}{{"installations", len(inv.Installations), MaxInstallations}, {"firstOnPath", len(inv.FirstOnPath), MaxChoices}, {"defaults", len(inv.Defaults), MaxChoices}, {"overrides", len(inv.Overrides), MaxChoices}} {
+		if list.n > list.most {
+			c.fail(list.field, "has %d entries; at most %d are taken", list.n, list.most)
+		}
+	}
+	for i, in := range inv.Installations {
+		c.installation(fmt.Sprintf("installations[%d]", i), in)
+	}
+	for i, p := range inv.FirstOnPath {
+		c.texts(fmt.Sprintf("firstOnPath[%d]", i), "tool", p.Tool, "path", p.Path, "version", p.Version)
+	}
+	for i, d := range inv.Defaults {
+		c.texts(fmt.Sprintf("defaults[%d]", i), "tool", d.Tool, "raw", d.Raw, "path", d.Source)
+	}
+	for i, o := range inv.Overrides {
+		c.texts(fmt.Sprintf("overrides[%d]", i), "tool", o.Tool, "variable", o.Variable, "path", o.Raw)
+	}
+	return c.err
+}
+
+// texts checks pairs of a field and its text; paths may be longer than names.
+func (c *checking) texts(field string, pairs ...string) {
+	for i := 0; i < len(pairs); i += 2 {
+		most := maxName
+		if pairs[i] == "path" || pairs[i] == "home" || pairs[i] == "healthReason" {
+			most = maxPath
+		}
+		c.text(field+"."+pairs[i], pairs[i+1], most)
+	}
+}
+
+func (c *checking) installation(field string, in Installation) {
+	if in.Tool == "" || in.Path == "" {
+		c.fail(field, "needs tool and path")
+	}
+	c.texts(field, "tool", in.Tool, "version", in.Version, "vendor", in.Vendor, "variant", in.Variant, "package", in.Package, "path", in.Path, "home", in.Home,
+		"origin", in.Origin, "health", in.Health, "healthReason", in.HealthReason, "arch", in.Arch)
+	if in.SizeBytes < 0 {
+		c.fail(field+".sizeBytes", "is negative")
+	}
+	c.parts(field+".components", in.Components)
+	c.parts(field+".packages", in.Packages)
+}
+
+// Read reads an inventory as it comes, and stops where a list has more entries than are
+// taken: nobody is made to hold what is refused.
+func Read(r io.Reader) (Inventory, error) {
+	var inv Inventory
+	d := json.NewDecoder(r)
+	if open, err := d.Token(); err != nil || open != json.Delim('{') {
+		if own := syntaxOf(err); own != nil {
+			return inv, own
+		}
+		return inv, errors.New("it should be a JSON object")
+	}
+	for d.More() {
+		key, err := d.Token()
+		if err != nil {
+			return inv, syntaxOf(err)
+		}
+		switch key {
+		case "format":
+			err = field(d, "format", &inv.Format)
+		case "machine":
+			err = field(d, "machine", &inv.Machine)
+		case "takenAt":
+			err = field(d, "takenAt", &inv.TakenAt)
+		case "installations":
+			inv.Installations, err = entries[Installation](d, "installations", MaxInstallations)
+		case "firstOnPath":
+			inv.FirstOnPath, err = entries[OnPath](d, "firstOnPath", MaxChoices)
+		case "defaults":
+			inv.Defaults, err = entries[Default](d, "defaults", MaxChoices)
+		case "overrides":
+			inv.Overrides, err = entries[Override](d, "overrides", MaxChoices)
+		default:
+			var passed json.RawMessage
+			err = field(d, fmt.Sprintf("%.60v", key), &passed)
+		}
+		if err != nil {
+			return inv, err
+		}
+	}
+	if _, err := d.Token(); err != nil {
+		return inv, syntaxOf(err)
+	}
+	if d.More() {
+		return inv, errors.New("something stands behind the inventory")
+	}
+	return inv, inv.Check()
+}
+
+func field(d *json.Decoder, name string, to any) error {
+	err := d.Decode(to)
+	var kind *json.UnmarshalTypeError
+	switch {
+	case errors.As(err, &kind):
+		return fmt.Errorf("%s should be %s", strings.TrimSuffix(name+"."+kind.Field, "."), kindName(kind.Type.Kind().String()))
+	case name == "takenAt" && isTime(err):
+		return errors.New("takenAt should be a time such as 2026-11-16T08:00:00Z")
+	case err != nil:
+		if own := syntaxOf(err); own != nil {
+			return own
+		}
+		return fmt.Errorf("%s cannot be understood", name)
+	}
+	return nil
+}
+
+// kindName is what JSON calls a kind of value.
+func kindName(kind string) string {
+	switch kind {
+	case "struct", "map":
+		return "an object"
+	case "slice":
+		return "a list"
+	case "string":
+		return "a text"
+	case "bool":
+		return "true or false"
+	}
+	return "a number"
+}
+
+func entries[T any](d *json.Decoder, name string, most int) ([]T, error) {
+	open, err := d.Token()
+	if err != nil {
+		return nil, syntaxOf(err)
+	}
+	if open == nil {
+		return nil, nil
+	}
+	if open != json.Delim('[') {
+		return nil, fmt.Errorf("%s should be a list", name)
+	}
+	var out []T
+	for d.More() {
+		if len(out) == most {
+			return nil, fmt.Errorf("%s has more than %d entries", name, most)
+		}
+		var one T
+		if err := field(d, fmt.Sprintf("%s[%d]", name, len(out)), &one); err != nil {
+			return nil, err
+		}
+		out = append(out, one)
+	}
+	_, err = d.Token()
+	return out, syntaxOf(err)
+}
+
+// syntaxOf is an error of the text itself, or of reading it; nil for others.
+func syntaxOf(err error) error {
+	var syntax *json.SyntaxError
+	switch {
+	case err == nil:
+		return nil
+	case errors.As(err, &syntax):
+		return fmt.Errorf("%w at byte %d", ErrNoJSON, syntax.Offset)
+	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		return fmt.Errorf("%w, for it ends before its end", ErrNoJSON)
+	}
+	var kind *json.UnmarshalTypeError
+	if errors.As(err, &kind) || isTime(err) {
+		return nil
+	}
+	return err
+}
+
+// isTime tells whether an error is of a text that should be a time.
+func isTime(err error) bool {
+	return err != nil && (strings.Contains(err.Error(), "parsing time") || strings.HasPrefix(err.Error(), "Time."))
+}
