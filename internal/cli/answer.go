@@ -2,6 +2,7 @@ package cli
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -22,7 +23,7 @@ type batch struct {
 
 // answerLines answers every line read with one JSON line, in order. Batches are worked
 // through on all processors; each worker gets an answer function of its own from newAnswer.
-func answerLines(s Streams, newAnswer func() answerFunc) error {
+func answerLines(ctx context.Context, s Streams, newAnswer func() answerFunc) error {
 	workers := runtime.GOMAXPROCS(0)
 	work, order := make(chan batch, workers), make(chan batch, 2*workers)
 	for range workers {
@@ -44,15 +45,22 @@ func answerLines(s Streams, newAnswer func() answerFunc) error {
 		})
 	}()
 	var writeErr error
-	for b := range order { // to its end even after an error, so that the others end too
-		if out := <-b.done; writeErr == nil {
-			_, writeErr = s.Out.Write(out)
+	for {
+		select {
+		case <-ctx.Done(): // who waits for input cannot be woken, but need not be waited for
+			return failed("stopped before the end of standard input")
+		case b, more := <-order: // to its end even after an error, so that the others end too
+			if !more {
+				if err := errors.Join(readErr, writeErr); err != nil {
+					return failed("%v", err)
+				}
+				return nil
+			}
+			if out := <-b.done; writeErr == nil {
+				_, writeErr = s.Out.Write(out)
+			}
 		}
 	}
-	if err := errors.Join(readErr, writeErr); err != nil {
-		return failed("%v", err)
-	}
-	return nil
 }
 
 // readBatches hands over whole lines, as many as have come: a caller that waits for

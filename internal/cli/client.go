@@ -189,8 +189,7 @@ func newTokens(s Streams) *cobra.Command {
 		if err := answered(err, got, http.StatusCreated); err != nil {
 			return err
 		}
-		_, err = fmt.Fprintln(s.Out, got.JSON201.Token)
-		return err
+		return terminal.Printf(s.Out, "%s\n", got.JSON201.Token)
 	}}
 	add.Flags().StringVar(&role, "role", "reader", "what it may do: reader, collector (sends inventories), lead or owner")
 	add.Flags().StringVar(&machine, "machine", "", "for a collector: the `name` of the machine that it speaks for; else the first that it sends")

@@ -8,6 +8,7 @@ import (
 	"maps"
 	"net"
 	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"syscall"
@@ -121,6 +122,9 @@ func (c config) check() error {
 	}
 	if c.Data == "" {
 		return usage("data is empty; name the SQLite file")
+	}
+	if dir := filepath.Dir(c.Data); !isFolder(dir) {
+		return usage("there is no folder %s to keep the data in; make it first", dir)
 	}
 	return nil
 }

@@ -88,7 +88,8 @@ func tell(w io.Writer, err error) int {
 	case err == nil:
 		return 0
 	case !errors.As(err, &exit):
-		_ = terminal.Printf(w, "wexo: %s\n", terminal.Lines(strings.Split(err.Error(), "\n")))
+		what, meant, _ := strings.Cut(err.Error(), "\n\n") // behind it stand commands of such names
+		_ = terminal.Printf(w, "wexo: %s\n", terminal.Lines(append([]string{what}, strings.FieldsFunc(meant, func(r rune) bool { return r == '\n' })...)))
 		return exitUsage
 	case exit.message != "":
 		_, _ = fmt.Fprintf(w, "wexo: %s\n", exit.message)

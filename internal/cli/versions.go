@@ -21,9 +21,9 @@ func newSatisfies(s Streams) *cobra.Command {
 			"others on standard error why they are not.\nDialects: " + strings.Join(version.DialectNames(), ", ") + ".\n" +
 			"With --stdin, reads JSON lines {\"dialect\",\"range\",\"version\"} and answers each.",
 		Example: "  wexo satisfies npm '^18.17 || >=20.5' 18.16.1 20.11.1\n  wexo satisfies --scheme java plain 17 17.0.2 21 --why",
-		RunE: func(_ *cobra.Command, args []string) error {
+		RunE: func(cmd *cobra.Command, args []string) error {
 			if stdin {
-				return answerLines(s, newSatisfiesAnswer)
+				return answerLines(cmd.Context(), s, newSatisfiesAnswer)
 			}
 			if len(args) < 3 {
 				return usage("wexo satisfies DIALECT RANGE VERSION…")
@@ -70,7 +70,7 @@ func printMembers(s Streams, set version.Set, read func(string) (version.Version
 		reason := set.Explain(v)
 		if reason == "" {
 			found = true
-			_, _ = fmt.Fprintln(s.Out, raw)
+			_ = terminal.Printf(s.Out, "%s\n", raw)
 		} else if why {
 			_ = terminal.Printf(s.Err, "%s is %s.\n", raw, reason)
 		}
@@ -89,9 +89,9 @@ func newOrder(s Streams) *cobra.Command {
 		Long: "Prints the versions sorted, oldest first.\nSchemes: " + strings.Join(version.SchemeNames(), ", ") + ".\n" +
 			"With --stdin, reads JSON lines {\"scheme\",\"a\",\"b\"} and answers each.",
 		Example: "  wexo order pep440 3.13.0rc2 3.9.18 3.13.0\n  wexo order java 1.8.0_292 17.0.9+9 11.0.2",
-		RunE: func(_ *cobra.Command, args []string) error {
+		RunE: func(cmd *cobra.Command, args []string) error {
 			if stdin {
-				return answerLines(s, newOrderAnswer)
+				return answerLines(cmd.Context(), s, newOrderAnswer)
 			}
 			if len(args) < 2 {
 				return usage("wexo order SCHEME VERSION…")
@@ -114,7 +114,7 @@ func newOrder(s Streams) *cobra.Command {
 			}
 			slices.SortStableFunc(list, func(a, b written) int { return a.Compare(b.Version) })
 			for _, v := range list {
-				_, _ = fmt.Fprintln(s.Out, v.raw)
+				_ = terminal.Printf(s.Out, "%s\n", v.raw)
 			}
 			return nil
 		},

@@ -162,7 +162,7 @@ func (p *printer) finding(f assess.Finding, machines int) {
 	if machines > 1 && len(f.Machines) > 0 {
 		scope = p.dim(fmt.Sprintf("  on %d of %d machines", len(f.Machines), machines))
 	}
-	p.linef("  %s %s%s%s%s", p.mark(f.Severity), title, p.bold(strings.ReplaceAll(string(f.Class), "-", " ")), where, scope)
+	p.linef("  %s %s%s%s%s", p.mark(f.Severity), title, p.bold(terminal.Clean(strings.ReplaceAll(string(f.Class), "-", " "))), where, scope)
 	for _, line := range wrap(terminal.Clean(f.Message), p.style.Width-4) {
 		p.linef("    %s", line)
 	}

@@ -65,7 +65,7 @@ func (p *printer) claims(t Trace) {
 		if c.Range != "" && c.Range != c.Raw {
 			means = p.dim("  means " + terminal.Clean(c.Range))
 		}
-		p.linef("  %-*s  %-*s  %s%s", roleWidth, c.Role, width, place(c), terminal.Clean(c.Raw), means)
+		p.linef("  %-*s  %-*s  %s%s", roleWidth, terminal.Clean(c.Role), width, place(c), terminal.Clean(c.Raw), means)
 		for _, note := range c.Notes {
 			p.linef("  %s", p.dim(strings.Repeat(" ", roleWidth+2)+terminal.Clean(note)))
 		}

@@ -73,6 +73,10 @@ func OpenMemory(file, version string, c *catalogue.Catalogue, rules []byte) (*Me
 	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
 		return nil, fmt.Errorf("what repositories said cannot be remembered: %w", err)
 	}
+	// What repositories say is for the account alone; what lies beside the file follows it.
+	if f, err := os.OpenFile(file, os.O_RDWR|os.O_CREATE, 0o600); err == nil {
+		_ = errors.Join(f.Chmod(0o600), f.Close())
+	}
 	err := m.connect()
 	if m.damages(err) {
 		m.damaged.Store(false)

@@ -7,6 +7,7 @@ package terminal
 import (
 	"fmt"
 	"io"
+	"reflect"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -62,12 +63,12 @@ func Cleaned(args []any) []any {
 				lines[n] = Clean(line)
 			}
 			out[i] = strings.Join(lines, "\n")
-		case string:
-			out[i] = Clean(a)
 		case error:
 			out[i] = Clean(a.Error())
 		default:
-			out[i] = arg
+			if out[i] = arg; reflect.ValueOf(arg).Kind() == reflect.String {
+				out[i] = Clean(reflect.ValueOf(arg).String())
+			}
 		}
 	}
 	return out
