@@ -39,7 +39,7 @@ const (
 
 	// Work, in steps: a step is a byte parsed, a value looked at, or an instruction of a
 	// pattern at a byte, and takes some nanoseconds. Readers spend them as they go.
-	fileSteps = 200_000_000
+	fileSteps = 100_000_000
 	allSteps  = 4_000_000_000
 
 	// Of a user's rules.
