@@ -20,6 +20,7 @@ type spelling struct {
 	line   []string // beginnings of comments that end with the line
 	block  bool     // /* */
 	quotes []quote
+	looked [256]bool // bytes that begin any of these, or that guards look at
 }
 
 // quote is a way to write a text. The longer marks come first.
@@ -30,13 +31,30 @@ type quote struct {
 }
 
 var (
-	jsonSyntax = spelling{line: []string{"//"}, block: true, quotes: []quote{{`"`, true, true}}}
-	tomlSyntax = spelling{line: []string{"#"}, quotes: []quote{{`"""`, true, true}, {`'''`, false, true}, {`"`, true, false}, {`'`, false, false}}}
+	jsonSyntax = looking(spelling{line: []string{"//"}, block: true, quotes: []quote{{`"`, true, true}}})
+	tomlSyntax = looking(spelling{line: []string{"#"}, quotes: []quote{{`"""`, true, true}, {`'''`, false, true}, {`"`, true, false}, {`'`, false, false}}})
 )
 
-// each calls do for every byte outside comments and texts, and with a quote for every text.
-func (s spelling) each(data []byte, do func(offset int, c byte) error) error {
+func looking(s spelling) spelling {
+	for _, c := range []byte("[]{}(),.=\n") {
+		s.looked[c] = true
+	}
+	for _, mark := range s.line {
+		s.looked[mark[0]] = true
+	}
+	for _, q := range s.quotes {
+		s.looked[q.mark[0]] = true
+	}
+	return s
+}
+
+// each calls do for every byte outside comments and texts that a guard looks at, and with
+// a quote for every text.
+func (s *spelling) each(data []byte, do func(offset int, c byte) error) error {
 	for i := 0; i < len(data); i++ {
+		if !s.looked[data[i]] {
+			continue
+		}
 		if end := s.comment(data, i); end > i {
 			i = end - 1
 			continue
@@ -51,7 +69,7 @@ func (s spelling) each(data []byte, do func(offset int, c byte) error) error {
 }
 
 // comment is where the comment that begins here ends, or from.
-func (s spelling) comment(data []byte, from int) int {
+func (s *spelling) comment(data []byte, from int) int {
 	for _, mark := range s.line {
 		if hasAt(data, from, mark) {
 			if end := bytes.IndexByte(data[from:], '\n'); end >= 0 {
@@ -70,7 +88,7 @@ func (s spelling) comment(data []byte, from int) int {
 }
 
 // text is where the text that begins here ends, or from.
-func (s spelling) text(data []byte, from int) int {
+func (s *spelling) text(data []byte, from int) int {
 	for _, q := range s.quotes {
 		if !hasAt(data, from, q.mark) {
 			continue

@@ -86,14 +86,10 @@ func (g *gitFS) tree(id odb.ID) ([]treeEntry, error) {
 	if list, ok := g.trees[id]; ok {
 		return list, nil
 	}
-	kind, _, err := g.objects.Stat(id)
+	kind, data, err := g.objects.Read(id, maxTree) // which asks for the size before it reads
 	if err == nil && kind != odb.Tree {
 		err = errors.New("what should be a folder is none")
 	}
-	if err != nil {
-		return nil, err
-	}
-	_, data, err := g.objects.Read(id, maxTree)
 	if err != nil {
 		return nil, err
 	}
