@@ -4,8 +4,10 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
+	"net"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -35,7 +37,7 @@ func newDemo(s Streams) *cobra.Command {
 			"serves the console. A second start continues with the same data; --fresh starts anew.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			d, err := prepareDemo(cmd.Context(), s, dir, fresh)
+			d, err := prepareDemo(cmd.Context(), s, dir, address, fresh)
 			if err != nil {
 				return err
 			}
@@ -90,7 +92,11 @@ type demoEstate struct {
 // that it may be emptied.
 const demoMark = ".wexo-demo"
 
-func prepareDemo(ctx context.Context, s Streams, dir string, fresh bool) (*demoEstate, error) {
+func prepareDemo(ctx context.Context, s Streams, dir, address string, fresh bool) (*demoEstate, error) {
+	host, _, err := net.SplitHostPort(address)
+	if err != nil || !isLoopback(host) {
+		return nil, usage("--listen %q: the demo listens on this machine alone, such as on 127.0.0.1:8420", address)
+	}
 	abs, err := filepath.Abs(dir)
 	if err != nil {
 		return nil, usage("%v", err)
@@ -116,7 +122,7 @@ func prepareDemo(ctx context.Context, s Streams, dir string, fresh bool) (*demoE
 	if err != nil {
 		return nil, err
 	}
-	d.service, err = server.Open(ctx, server.Options{Workers: readers, Data: filepath.Join(abs, "wexo.db"), Roots: []string{d.repositories()}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: Version,
+	d.service, err = server.Open(ctx, server.Options{Workers: readers, Names: []string{"localhost", "127.0.0.1", "::1", strings.ToLower(host)}, Data: filepath.Join(abs, "wexo.db"), Roots: []string{d.repositories()}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: Version,
 		Catalogue: d.catalogue, Reader: d.reader, Console: console.Files(),
 		Log: slog.New(slog.NewTextHandler(s.Err, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	if err != nil {

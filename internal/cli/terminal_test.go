@@ -90,7 +90,7 @@ func TestNoServerSteersTheTerminal(t *testing.T) {
 		"/api/repositories/beds": map[string]any{"name": evil, "path": evil, "ref": "", "commit": "", "readAt": "", "notice": evil, "findings": []any{}, "folders": []any{map[string]any{"path": "", "tools": []any{map[string]any{
 			"tool": "node", "title": evil, "feasible": evil, "conflict": []any{}, "findings": []any{}, "claims": []any{map[string]any{"role": evil, "raw": evil, "file": evil, "range": evil, "notes": []string{evil}}},
 			"resolutions": []any{map[string]any{"machine": evil, "state": "met", "decidedBy": "pin", "version": evil, "path": evil, "ladder": []any{map[string]any{"source": "pin", "says": true, "raw": evil, "where": evil, "version": evil, "path": evil, "decides": true, "note": evil}}}},
-			"ruler": map[string]any{}}}}}},
+			"ruler":       map[string]any{}}}}}},
 	}
 	refusing := false
 	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {

@@ -470,6 +470,30 @@ func TestANameGivenToAnotherRepository(t *testing.T) {
 	assert.Empty(t, list)
 }
 
+// TestRootsThatWereTakenAway: a service that is started without roots reads nothing of what
+// an earlier one was allowed to.
+func TestRootsThatWereTakenAway(t *testing.T) {
+	r := start(t)
+	r.surveyed(t)
+	require.NoError(t, r.stop())
+	for _, roots := range [][]string{nil, {t.TempDir()}} {
+		service, err := openOn(t, r.data, roots)
+		require.NoError(t, err)
+		_, err = service.Jobs.Start(t.Context(), time.Now())
+		require.NoError(t, err)
+		service.Jobs.Wait()
+		list, err := service.Store.Readings(t.Context())
+		require.NoError(t, err)
+		for _, one := range list {
+			claims, err := one.Claims()
+			require.NoError(t, err)
+			assert.Empty(t, claims.Claims, one.Repository)
+			assert.Contains(t, claims.Problems[0].Reason, "does not lie below")
+		}
+		require.NoError(t, service.Close())
+	}
+}
+
 func TestAnEmptyRootIsRefused(t *testing.T) {
 	for _, roots := range [][]string{{""}, {"/tmp", " "}} {
 		_, err := openOn(t, filepath.Join(t.TempDir(), "x.db"), roots)

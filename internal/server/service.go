@@ -18,6 +18,7 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/host/repo"
 	"wexo/internal/server/api"
 	"wexo/internal/server/store"
 	"wexo/internal/server/survey"
@@ -77,8 +78,12 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 		return nil, errors.Join(err, data.Close(), unlock())
 	}
 	views := &view.Views{Store: data, Catalogue: o.Catalogue, Policy: assess.DefaultPolicy()}
+	within := repo.Within(roots)
+	if len(roots) == 0 { // what an earlier start allowed is allowed no more
+		within = repo.Nowhere
+	}
 	reader := pass.Reader{Claims: o.Reader, Rules: o.Rules, Memory: o.Memory, Workers: o.Workers}
-	jobs := &survey.Jobs{Store: data, Reader: reader, Within: roots, Now: o.Clock, Log: o.Log,
+	jobs := &survey.Jobs{Store: data, Reader: reader, Within: within, Now: o.Clock, Log: o.Log,
 		Assess: func(ctx context.Context, day time.Time) ([]assess.Finding, error) {
 			v, err := views.At(ctx, view.Lens{Day: day})
 			if err != nil {

@@ -188,7 +188,7 @@ func fullDisk(ctx context.Context, a *arena) error {
 		a.note("this account may not mount a small file system here (%s); nothing was tried", strings.TrimSpace(string(out)))
 		return nil
 	}
-	defer syscall.Unmount(small, syscall.MNT_DETACH)
+	defer func() { _ = exec.Command("umount", "-l", small).Run() }()
 	estate := filepath.Join(a.dir, "estate")
 	if err := estateOf(estate, 10); err != nil {
 		return err

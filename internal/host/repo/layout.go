@@ -15,6 +15,9 @@ import (
 // may go where this account may. They hold for everything that a repository leads to.
 type Within []string
 
+// Nowhere lets nothing be read.
+var Nowhere = Within{""}
+
 // Outside is a path that may not be read.
 type Outside struct {
 	What, Path string // "its folder", and where that leads

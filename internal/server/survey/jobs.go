@@ -22,7 +22,7 @@ var ErrRunning = errors.New("a survey is running already")
 type Jobs struct {
 	Store  *store.Store
 	Reader pass.Reader
-	Within []string // folders that reading may not leave; none where there is nothing that may be read
+	Within repo.Within // folders that reading may not leave
 	Now    func() time.Time
 	// Assess gives the findings as they stand after the readings were stored.
 	Assess func(ctx context.Context, day time.Time) ([]assess.Finding, error)
