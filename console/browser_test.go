@@ -27,6 +27,14 @@ import (
 	"wexo/internal/server"
 )
 
+// TestMain lets this program be the one that reads repositories, as the real one is.
+func TestMain(m *testing.M) {
+	if len(os.Args) > 1 && os.Args[1] == cli.WorkCommand {
+		os.Exit(cli.Run(os.Args[1:], cli.Streams{In: os.Stdin, Out: os.Stdout, Err: os.Stderr}))
+	}
+	os.Exit(m.Run())
+}
+
 // patience is how long a condition may take to come true.
 const patience = time.Minute
 
@@ -49,7 +57,7 @@ func open(t *testing.T) *browser {
 	require.NoError(t, err)
 	reader, err := claim.NewReader(c)
 	require.NoError(t, err)
-	service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(dir, "wexo.db"), AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: "test",
+	service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(dir, "wexo.db"), Roots: []string{filepath.Join(dir, "repositories")}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: "test",
 		Catalogue: c, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")

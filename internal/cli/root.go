@@ -58,7 +58,7 @@ type Streams struct {
 func Run(args []string, s Streams) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	if len(args) > 0 && args[0] == workCommand { // speaks to a program
+	if len(args) > 0 && args[0] == WorkCommand { // speaks to a program
 		return tell(s.Err, run(ctx, s, args))
 	}
 	signal.Ignore(syscall.SIGPIPE) // a closed output is an error of writing, and no sudden end

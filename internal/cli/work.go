@@ -9,12 +9,13 @@ import (
 	"wexo/internal/survey"
 )
 
-// workCommand is the command that this program gives itself to read repositories.
-const workCommand = "read-repositories"
+// WorkCommand is the command that a program gives itself to read repositories. Tests whose
+// own program is started with it have to run it.
+const WorkCommand = "read-repositories"
 
 // newWork is a worker's side of survey.Workers. It is not meant for people.
 func newWork(s Streams) *cobra.Command {
-	return &cobra.Command{Use: workCommand, Short: "Read repositories for another process of this program", Hidden: true, Args: cobra.NoArgs,
+	return &cobra.Command{Use: WorkCommand, Short: "Read repositories for another process of this program", Hidden: true, Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
 			c, reader, err := knowledge()
 			if err != nil {
@@ -39,5 +40,5 @@ func workers(rules []byte) (*survey.Workers, error) {
 	if err != nil {
 		return nil, failed("a process that reads cannot be started: %v", err)
 	}
-	return &survey.Workers{Command: []string{self, workCommand}, Rules: rules}, nil
+	return &survey.Workers{Command: []string{self, WorkCommand}, Rules: rules}, nil
 }
