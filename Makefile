@@ -1,5 +1,5 @@
 # Wexo's tasks. `make demo` and `make test` are all a fresh machine needs.
-.PHONY: build demo test check generated console generate bench conformance screenshots clean tools
+.PHONY: build demo test check generated console generate bench conformance attack screenshots clean tools
 
 GO_FILES := $(shell find cmd internal demo console/embed.go tools api -name '*.go' -o -name '*.sql' -o -name '*.yaml' -o -name '*.txtar' 2>/dev/null)
 CONSOLE_FILES := $(shell find console/src console/public -type f 2>/dev/null) console/index.html console/vite.config.ts api/openapi.yaml
@@ -53,6 +53,10 @@ conformance: tools
 
 bench: build tools
 	go run ./tools/bench
+
+# Breaks it on purpose, some minutes long; ATTACK=-short is what runs with the tests.
+attack: build tools
+	go run ./tools/attack $(ATTACK)
 
 # Refreshes docs/screenshots from a fresh demo.
 screenshots: build tools

@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"os"
 	"time"
 
 	"golang.org/x/sys/unix"
@@ -31,4 +32,17 @@ func limitProcessor(more time.Duration) {
 	}
 	seconds := uint64(used.Utime.Sec+used.Stime.Sec) + 2*uint64(more/time.Second)
 	_ = unix.Setrlimit(unix.RLIMIT_CPU, &unix.Rlimit{Cur: min(seconds, was.Max), Max: was.Max})
+}
+
+// pipeSize is how much passes between a worker and its parent before one waits for the
+// other, in bytes.
+const pipeSize = 1 << 20
+
+// widen makes pipes take more. Where the system does not allow it, they take what they do.
+func widen(pipes ...any) {
+	for _, pipe := range pipes {
+		if f, ok := pipe.(*os.File); ok {
+			_, _ = unix.FcntlInt(f.Fd(), unix.F_SETPIPE_SZ, pipeSize)
+		}
+	}
 }

@@ -8,3 +8,5 @@ import "time"
 func limitProcess() {}
 
 func limitProcessor(time.Duration) {}
+
+func widen(...any) {}

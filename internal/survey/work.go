@@ -10,6 +10,7 @@ import (
 	"runtime/debug"
 	"runtime/metrics"
 	"sync"
+	"sync/atomic"
 	"time"
 )
 
@@ -20,6 +21,7 @@ type Doing func(ctx context.Context, job Job, begin func(file string)) (Said, er
 // in ends. prepare is given the estate's rules, once.
 func Work(in io.Reader, out io.Writer, prepare func(rules []byte) (Doing, error)) error {
 	limitProcess()
+	widen(in, out)
 	debug.SetMemoryLimit(memoryLimit)
 	debug.SetMaxStack(stackLimit)
 	if os.Getenv("GOGC") == "" {
@@ -34,12 +36,16 @@ func Work(in io.Reader, out io.Writer, prepare func(rules []byte) (Doing, error)
 	if err != nil {
 		return err
 	}
-	buffer := bufio.NewWriterSize(out, 64<<10)
-	w := &working{do: do, buffer: buffer, out: gob.NewEncoder(buffer), jobs: map[int]*reading{}, places: make(chan struct{}, together())}
+	w := &working{do: do, news: make(chan message, heard), jobs: map[int]*reading{}, places: make(chan struct{}, together())}
+	var telling sync.WaitGroup
+	telling.Go(func() { w.tell(out) })
+	defer telling.Wait()
+	defer close(w.news)
 	stopped := make(chan struct{})
+	var watching, jobs sync.WaitGroup
+	watching.Go(func() { w.watch(stopped) })
+	defer watching.Wait()
 	defer close(stopped)
-	go w.watch(stopped)
-	var jobs sync.WaitGroup
 	defer jobs.Wait()
 	for {
 		var next order
@@ -50,9 +56,6 @@ func Work(in io.Reader, out io.Writer, prepare func(rules []byte) (Doing, error)
 			return errors.New("an order without a job")
 		}
 		limitProcessor(timeLimit + grace)
-		w.mu.Lock()
-		w.waiting++
-		w.mu.Unlock()
 		jobs.Go(func() {
 			w.places <- struct{}{}
 			defer func() { <-w.places }()
@@ -72,35 +75,45 @@ func ended(err error) error {
 type working struct {
 	do Doing
 
-	mu     sync.Mutex
-	buffer *bufio.Writer
-	out    *gob.Encoder
-	jobs   map[int]*reading
+	places chan struct{} // as many as jobs are done at a time
+	news   chan message
 
-	places  chan struct{} // as many as jobs are done at a time
-	waiting int           // jobs that are not done yet
-	held    int           // results that are not sent yet
+	mu   sync.Mutex
+	jobs map[int]*reading
 }
 
 // reading is a job that is being done.
 type reading struct {
-	end   context.CancelCauseFunc
-	file  string // that is read
-	since time.Time
-	told  bool
+	end  context.CancelCauseFunc
+	file atomic.Pointer[underRead]
 }
 
-// tell says something of a job. Who listens no more will end this process. The caller
-// holds the lock.
-func (w *working) tell(n news) {
-	_ = w.out.Encode(n)
-	if n.File == "" {
-		w.waiting--
-		w.held++
-	}
-	if n.File != "" || w.held >= cap(w.places)/2 || w.waiting < cap(w.places) {
-		w.held = 0
-		_ = w.buffer.Flush()
+// underRead is the file that a job reads.
+type underRead struct {
+	name  string
+	since time.Time
+	told  atomic.Bool
+}
+
+// message is something to be told.
+type message struct {
+	news
+	passed chan<- struct{} // closed when it has been, where somebody waits for that
+}
+
+// tell passes on what there is to tell, as much at a time as has come together. Who
+// listens no more will end this process.
+func (w *working) tell(out io.Writer) {
+	buffer := bufio.NewWriterSize(out, 256<<10)
+	encoder := gob.NewEncoder(buffer)
+	for n := range w.news {
+		_ = encoder.Encode(n.news)
+		if len(w.news) == 0 || n.passed != nil {
+			_ = buffer.Flush()
+		}
+		if n.passed != nil {
+			close(n.passed)
+		}
 	}
 }
 
@@ -112,21 +125,23 @@ func (w *working) job(id int, job Job) {
 	w.jobs[id] = r
 	w.mu.Unlock()
 	said, err := w.do(ctx, job, func(file string) {
-		w.mu.Lock()
-		defer w.mu.Unlock()
-		r.file, r.since, r.told = file, time.Now(), job.Announce
+		at := &underRead{name: file, since: time.Now()}
+		r.file.Store(at)
 		if job.Announce {
-			w.tell(news{ID: id, File: file})
+			at.told.Store(true)
+			passed := make(chan struct{})
+			w.news <- message{news{ID: id, File: file}, passed}
+			<-passed // before the file can do its worst
 		}
 	})
 	w.mu.Lock()
-	defer w.mu.Unlock()
 	delete(w.jobs, id)
+	w.mu.Unlock()
 	if err != nil {
-		w.tell(news{ID: id, Err: err.Error()})
+		w.news <- message{news: news{ID: id, Err: err.Error()}}
 		return
 	}
-	w.tell(news{ID: id, Said: &said})
+	w.news <- message{news: news{ID: id, Said: &said}}
 }
 
 const (
@@ -152,9 +167,8 @@ func (w *working) look(now time.Time, tooMuch bool) {
 	w.mu.Lock()
 	defer w.mu.Unlock()
 	for id, r := range w.jobs {
-		if r.file != "" && !r.told && now.Sub(r.since) > slow {
-			r.told = true
-			w.tell(news{ID: id, File: r.file})
+		if at := r.file.Load(); at != nil && now.Sub(at.since) > slow && !at.told.Swap(true) {
+			w.news <- message{news: news{ID: id, File: at.name}}
 		}
 		if tooMuch {
 			r.end(errMemory)

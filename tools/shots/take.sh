@@ -40,6 +40,15 @@ terminal reading "cd $work/demo/repositories; echo '\$ wexo survey volunteer-rot
 terminal trace "cd $work/demo/repositories; echo '\$ wexo trace weather-mast python'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json weather-mast python"
 terminal demo "echo '\$ make demo'; $PWD/bin/wexo demo --once --dir $work/again | sed 's#$work/again#/tmp/wexo-demo#'"
 terminal inventory "cd $work/demo/machines; echo '\$ wexo inventory'; $PWD/bin/wexo inventory --root potting-bench --home /home/fern --path /home/fern/.toolshed/shims:/opt/node/24.21.0/bin:/opt/go/1.27.4/bin:/usr/bin"
+# A file that nests too deeply, a commit that is gone: what a gate says of them.
+mkdir -p "$work/gate/greenhouse" "$work/gate/lost-beds"
+printf 'terraform {\n  required_version = ">= 1.5"\n}\na = %s' "$(printf '(%.0s' $(seq 5000))" >"$work/gate/greenhouse/main.tf"
+printf '22.11.0\n' | tee "$work/gate/greenhouse/.node-version" >"$work/gate/lost-beds/.node-version"
+for dir in "$work"/gate/*; do
+  git -C "$dir" init -q -b main && git -C "$dir" add -A && git -C "$dir" -c user.name=t -c user.email=t@trust.invalid commit -qm beds
+done
+rm -rf "$work/gate/lost-beds/.git/objects"
+terminal gate "cd $work/gate; echo '\$ wexo survey --strict .'; $PWD/bin/wexo survey --strict --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json .; echo; echo '\$ echo \$?'; $PWD/bin/wexo survey --strict --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json . >/dev/null; echo \$?"
 cat >"$work/versions.sh" <<'SHOW'
 show() { echo "\$ wexo $1"; eval "\"\$WEXO\" $1" 2>&1; echo; }
 show "satisfies npm '^18.17 || >=20.9 <23' 18.16.1 19.4.0 20.11.1 22.0.0-rc.1 22.4.0 23.0.0 --why"
