@@ -39,8 +39,14 @@ func (w Within) Holds(real string) bool {
 // real follows the links of a path, and refuses one that leads outside.
 func (w Within) real(what, path string) (string, error) {
 	real, err := filepath.EvalSymlinks(path)
-	if err != nil {
-		return "", fmt.Errorf("%s, %s, is not there or cannot be read: %w", what, path, err)
+	var at *fs.PathError
+	switch {
+	case errors.Is(err, fs.ErrNotExist):
+		return "", fmt.Errorf("%s, %s, is not there", what, path)
+	case errors.As(err, &at):
+		return "", fmt.Errorf("%s, %s, cannot be read: %w", what, path, at.Err)
+	case err != nil:
+		return "", fmt.Errorf("%s, %s, cannot be read: %w", what, path, err)
 	}
 	if len(w) > 0 && !w.Holds(real) {
 		return "", &Outside{what, real, w}
