@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"os"
+	"runtime"
 
 	"github.com/spf13/cobra"
 
@@ -36,9 +37,12 @@ func newWork(s Streams) *cobra.Command {
 
 // workers are processes of this program that read repositories by the estate's rules.
 func workers(rules []byte) (*survey.Workers, error) {
-	self, err := os.Executable()
-	if err != nil {
-		return nil, failed("a process that reads cannot be started: %v", err)
+	self := "/proc/self/exe" // this very program, also where its file was replaced by a newer one
+	if runtime.GOOS != "linux" {
+		var err error
+		if self, err = os.Executable(); err != nil {
+			return nil, failed("a process that reads cannot be started: %v", err)
+		}
 	}
 	return &survey.Workers{Command: []string{self, WorkCommand}, Rules: rules}, nil
 }

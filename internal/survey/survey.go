@@ -25,7 +25,7 @@ type Reader struct {
 }
 
 // Read reads the repositories, several at a time, in the order given. done is called
-// after each one, from one goroutine at a time; it may be nil.
+// after each one, from one goroutine at a time; it may be nil. One Read runs at a time.
 func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Reading, done func(n int, r ReadRepository)) ([]ReadRepository, error) {
 	out := make([]ReadRepository, len(locations))
 	var mu sync.Mutex
@@ -41,6 +41,7 @@ func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Re
 		done(finished, out[i])
 	})
 	r.Memory.flush()
+	r.Workers.Close() // a service that surveys once a day need not keep them
 	return out, ctx.Err()
 }
 

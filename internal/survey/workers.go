@@ -204,7 +204,7 @@ func (w *Workers) lose(at *worker) {
 	delete(w.all, at)
 }
 
-// Close ends the workers. Reading must have ended.
+// Close ends the workers; the next reading starts others. Reading must have ended.
 func (w *Workers) Close() {
 	if w == nil {
 		return

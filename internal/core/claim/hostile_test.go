@@ -173,7 +173,7 @@ func manyDemands(n int) string {
 }
 
 // TestThereAreManyHostileCases: the corpus is not thinned out by accident.
-func TestThereAreManyHostileCases(t *testing.T) { assert.GreaterOrEqual(t, len(hostile), 85) }
+func TestThereAreManyHostileCases(t *testing.T) { assert.GreaterOrEqual(t, len(hostile), 125) }
 
 func TestHostileFiles(t *testing.T) {
 	r := newReader(t)

@@ -535,12 +535,14 @@ func (r *Reader) ReadTop(tree fs.FS) Reading {
 	if err != nil {
 		return Reading{}
 	}
-	for _, e := range entries {
-		if !e.IsDir() && strings.HasPrefix(e.Name(), ".") {
-			p.file(e.Name(), "", e, true)
+	p.whole(func() {
+		for _, e := range entries {
+			if !e.IsDir() && strings.HasPrefix(e.Name(), ".") {
+				p.file(e.Name(), "", e, true)
+			}
 		}
-	}
-	p.combine()
+		p.combine()
+	})
 	return Reading{Claims: p.reading.Claims}
 }
 

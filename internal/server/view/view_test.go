@@ -1,10 +1,14 @@
 package view_test
 
 import (
+	"context"
 	"path/filepath"
+	"runtime"
+	"sync"
 	"testing"
 	"testing/fstest"
 	"time"
+	"weak"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -202,4 +206,47 @@ func TestOverviewCounts(t *testing.T) {
 	}
 	assert.Equal(t, []string{"Node.js", "Python"}, tools)
 	assert.Equal(t, 2, v.Days(day.Add(-30*time.Hour)), "to the end of the day")
+}
+
+// TestViewsAreLetGo when the data has changed, since nobody can ask for them again.
+func TestViewsAreLetGo(t *testing.T) {
+	v := views(t, map[string]map[string]string{"ferns": {".node-version": "22\n"}}, map[string][]string{"node": {"22.11.0"}}, nil)
+	first := at(t, v, view.Lens{Day: day})
+	assert.Same(t, first, at(t, v, view.Lens{Day: day}), "it is kept while nothing changes")
+	old := weak.Make(first)
+	first = nil
+	require.NoError(t, v.Store.AddRepository(t.Context(), store.Repository{Name: "moss", Path: "/work/moss", Kind: "git"}))
+	second := at(t, v, view.Lens{Day: day})
+	runtime.GC()
+	assert.Nil(t, old.Value())
+	for i := range 5 { // lenses that push each other out
+		at(t, v, view.Lens{Day: day.AddDate(0, 0, i+1)})
+	}
+	assert.NotSame(t, second, at(t, v, view.Lens{Day: day}))
+}
+
+// TestWhoeverGoesAwayKeepsNobodyWaiting: a view whose first asker left is computed for the next.
+func TestWhoeverGoesAwayKeepsNobodyWaiting(t *testing.T) {
+	v := views(t, map[string]map[string]string{"ferns": {".node-version": "22\n"}}, nil, nil)
+	gone, leave := context.WithCancel(t.Context())
+	leave()
+	var wait sync.WaitGroup
+	for i := range 8 {
+		wait.Go(func() {
+			ctx := t.Context()
+			if i%2 == 0 {
+				ctx = gone
+			}
+			got, err := v.At(ctx, view.Lens{Day: day})
+			if i%2 == 0 && err != nil {
+				assert.ErrorIs(t, err, context.Canceled)
+				return
+			}
+			assert.NoError(t, err)
+			assert.Len(t, got.Reads, 1)
+		})
+	}
+	wait.Wait()
+	_, err := v.At(t.Context(), view.Lens{Day: day, Machines: []string{"nobody"}})
+	assert.ErrorContains(t, err, "nobody")
 }
