@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"runtime"
 	"slices"
 	"strings"
 	"time"
@@ -130,7 +131,13 @@ type gate struct {
 	verbose, strict bool
 }
 
+// ballast is memory that is never touched and so takes none, but lets the collector begin
+// later, in bytes: a survey of some thousand repositories makes little that can be collected.
+const ballast = 48 << 20
+
 func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []string, g gate) error {
+	untouched := make([]byte, ballast)
+	defer runtime.KeepAlive(untouched)
 	c, reader, err := knowledge()
 	if err != nil {
 		return err
@@ -153,6 +160,8 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []stri
 		return failed("no repository found below %s; name a folder that is a repository or holds some", strings.Join(dirs, ", "))
 	}
 	progress := newProgress(s.Err, len(locations))
+	assessed := make([]report.Read, len(locations))
+	reads.After = func(i int, r survey.ReadRepository) { assessed[i] = survey.Judge(r, in) }
 	read, err := reads.Read(cmd.Context(), locations, l.reading(), progress.step)
 	progress.clear()
 	if err != nil {
@@ -161,7 +170,7 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []stri
 	if g.verbose {
 		tellSkipped(s.Err, read)
 	}
-	r := report.Build(Version, survey.Assess(cmd.Context(), read, in), in)
+	r := report.Build(Version, assessed, in)
 	if err := write(s.Out, r, c, g.output); err != nil {
 		return failed("the report cannot be written: %v", err)
 	}

@@ -22,6 +22,9 @@ type Reader struct {
 	Rules   claim.Rules // the user's, for every repository
 	Memory  *Memory     // nil remembers nothing
 	Workers *Workers    // processes that read; nil reads in this one
+	// After is called with each repository when it was read, with its place in the list, several
+	// at a time: what is done with it then need not wait for the others. It may be nil.
+	After func(i int, r ReadRepository)
 }
 
 // Read reads the repositories, several at a time, in the order given. done is called
@@ -32,6 +35,9 @@ func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Re
 	finished := 0
 	each(ctx, len(locations), r.Workers.ahead(), func(i int) {
 		out[i] = r.one(ctx, locations[i], how)
+		if r.After != nil {
+			r.After(i, out[i])
+		}
 		if done == nil {
 			return
 		}
@@ -41,7 +47,7 @@ func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Re
 		done(finished, out[i])
 	})
 	r.Memory.flush()
-	r.Workers.Close() // a service that surveys once a day need not keep them
+	r.Workers.dismiss() // a service that surveys once a day need not keep them
 	return out, ctx.Err()
 }
 
@@ -101,10 +107,13 @@ func (r Reader) do(ctx context.Context, job Job) (Said, error) {
 // Assess judges repositories that were read, several at a time.
 func Assess(ctx context.Context, repositories []ReadRepository, in assess.Inputs) []report.Read {
 	out := make([]report.Read, len(repositories))
-	each(ctx, len(repositories), together(), func(i int) {
-		out[i] = report.Read{Assessment: assess.Assess(repositories[i].Repository, in), Notice: repositories[i].Notice, Unread: repositories[i].Unread}
-	})
+	each(ctx, len(repositories), together(), func(i int) { out[i] = Judge(repositories[i], in) })
 	return out
+}
+
+// Judge judges one repository that was read.
+func Judge(r ReadRepository, in assess.Inputs) report.Read {
+	return report.Read{Assessment: assess.Assess(r.Repository, in), Notice: r.Notice, Unread: r.Unread}
 }
 
 // together is how many repositories are worked on at a time: reading waits for disks.

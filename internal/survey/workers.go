@@ -204,19 +204,25 @@ func (w *Workers) lose(at *worker) {
 	delete(w.all, at)
 }
 
-// Close ends the workers; the next reading starts others. Reading must have ended.
-func (w *Workers) Close() {
+// dismiss lets the workers end by themselves; the next reading starts others. Reading must
+// have ended.
+func (w *Workers) dismiss() map[*worker]bool {
 	if w == nil {
-		return
+		return nil
 	}
 	w.mu.Lock()
+	defer w.mu.Unlock()
 	all := w.all
 	w.all, w.idle, w.shared = nil, nil, nil
-	w.mu.Unlock()
 	for at := range all {
-		at.in.Close() // it ends by itself
+		at.in.Close()
 	}
-	for at := range all {
+	return all
+}
+
+// Close ends the workers and waits until they are gone.
+func (w *Workers) Close() {
+	for at := range w.dismiss() {
 		select {
 		case <-at.ended:
 		case <-time.After(grace):
