@@ -107,8 +107,8 @@ func signInLink(ctx context.Context, service *server.Service, token int64, base 
 const firstOwner = "first owner"
 
 // firstSteps prints an owner's token and a sign-in link where no owner ever was: at the
-// first start, and again where what an earlier one printed was never used. A token that
-// could not be printed is taken back.
+// first start, and again where what an earlier one printed, or could not print, was never
+// used.
 func firstSteps(ctx context.Context, s Streams, service *server.Service, base string) error {
 	id, secret, made, err := service.Store.NewOwner(ctx, firstOwner, service.Clock())
 	if err != nil {
