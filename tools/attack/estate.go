@@ -17,8 +17,6 @@ import (
 	"time"
 )
 
-func slicesSort(list []string) { slices.Sort(list) }
-
 // canary is a version that stands only outside of what may be read.
 const canary = "99.98.97"
 
@@ -123,7 +121,7 @@ func (a *arena) survey(ctx context.Context, args ...string) (result, map[string]
 	return r, out, nil
 }
 
-// claims counts what a repository claims in the folder of a good neighbour.
+// good tells whether the good neighbour's claim is among those of a repository.
 func (r repository) good() bool {
 	for _, f := range r.Folders {
 		for _, t := range f.Tools {

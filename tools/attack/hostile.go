@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"path"
+	"slices"
 	"strings"
 )
 
@@ -77,7 +78,7 @@ func hostileFiles(n int, random *rand.Rand) map[string]map[string]string {
 	for what := range texts {
 		names = append(names, what)
 	}
-	slicesSort(names)
+	slices.Sort(names)
 	for i := 0; len(out) < n; i++ { // every text in some of the files, then drawn ones
 		what := names[i%len(names)]
 		files := map[string]string{}

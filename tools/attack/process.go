@@ -49,12 +49,11 @@ func killLoop(ctx context.Context, a *arena) error {
 			return errors.Join(fmt.Errorf("a survey answers %d: %s", status, text), err)
 		}
 		time.Sleep(time.Duration(round*7%60) * time.Millisecond) // somewhere in it
-		pid := s.cmd.Process.Pid
 		if err := s.cmd.Process.Kill(); err != nil {
 			return err
 		}
 		<-s.ended
-		a.check(settled(pid), "round %d: processes of the killed service go on: %v", round, processesOf(a.wexo))
+		a.check(settled(), "round %d: processes of the killed service go on: %v", round, processesOf(a.wexo))
 		if s, err = a.serveOn(ctx, s.data, "--roots", estate); err != nil {
 			return err
 		}
@@ -90,7 +89,7 @@ func processesOf(program string) []string {
 }
 
 // settled waits until no worker whose parent was killed is left.
-func settled(int) bool {
+func settled() bool {
 	for range 100 {
 		left := false
 		folders, _ := filepath.Glob("/proc/[0-9]*/stat")
