@@ -50,6 +50,22 @@ type underway struct {
 	news chan news // closed when the worker ends
 }
 
+// tell passes something on. Whoever is slow to look misses names of files that others
+// followed, never the end.
+func (u *underway) tell(n news) {
+	for {
+		select {
+		case u.news <- n:
+			return
+		default: // full: the oldest is let go, unless it was taken just now
+			select {
+			case <-u.news:
+			default:
+			}
+		}
+	}
+}
+
 // start begins a process. It knows nothing of this one's environment but where programs
 // are, and dies with it.
 func start(command []string, rules []byte) (*worker, error) {
@@ -102,14 +118,7 @@ func (at *worker) listen(decoder *gob.Decoder) {
 		}
 		at.mu.Lock()
 		if job := at.jobs[n.ID]; job != nil {
-			select {
-			case job.news <- n:
-			default: // a file's name that nobody has looked at yet
-				if n.File == "" {
-					<-job.news
-					job.news <- n
-				}
-			}
+			job.tell(n)
 		}
 		at.mu.Unlock()
 	}

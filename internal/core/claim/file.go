@@ -82,7 +82,7 @@ func (p *pass) usesAndRules(file string, found []catalogue.Found) []catalogue.Fo
 	return rules
 }
 
-// keep takes what a file said, if it said anything.
+// keep takes what a file said, and counts its claims.
 func (p *pass) keep(s scanned) {
 	p.claims += len(s.Claims)
 	p.scans = append(p.scans, s)

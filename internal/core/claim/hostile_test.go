@@ -248,6 +248,17 @@ func TestDemandsWithoutEnd(t *testing.T) {
 	assert.Len(t, locked.By, 2, "two of them contradict each other")
 }
 
+// TestFilesOfEndlessProblems: the first ones are named, and that there are more is said once.
+func TestFilesOfEndlessProblems(t *testing.T) {
+	files := map[string]string{}
+	for i := range claim.MaxProblems + 500 {
+		files[fmt.Sprintf("bed%d/.node-version", i)] = ""
+	}
+	got := newReader(t).Read(tree(files))
+	require.Len(t, got.Problems, claim.MaxProblems+1)
+	assert.Contains(t, got.Problems[claim.MaxProblems].Reason, "the others are not named")
+}
+
 // TestStopping ends a reading where it stands.
 func TestStopping(t *testing.T) {
 	ctx, stop := context.WithCancelCause(t.Context())

@@ -158,7 +158,7 @@ func (p *pass) problem(folder, file string, err error) {
 // report keeps problems, as many as anybody would read.
 func (p *pass) report(list ...Problem) {
 	for _, one := range list {
-		if len(p.reading.Problems) == MaxProblems {
+		if len(p.reading.Problems) >= MaxProblems {
 			p.cut(fmt.Sprintf("it has more than %d files that cannot be read or attributed; the others are not named", MaxProblems))
 			return
 		}

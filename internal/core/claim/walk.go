@@ -36,14 +36,22 @@ func (p *pass) folder(folder string, depth int) {
 			return
 		case e.IsDir():
 			p.enter(folder, e, depth, entries)
-		case p.reading.Files >= MaxFiles:
-			p.cut(fmt.Sprintf("it has more than %d files; the others are not read", MaxFiles))
+		case !p.oneMore():
 			return
 		default:
-			p.reading.Files++
 			p.file(path.Join(folder, name), folder, e, name[0] == '.')
 		}
 	}
+}
+
+// oneMore counts a file, and tells whether it is to be looked at.
+func (p *pass) oneMore() bool {
+	if p.reading.Files >= MaxFiles {
+		p.cut(fmt.Sprintf("it has more than %d files; the others are not read", MaxFiles))
+		return false
+	}
+	p.reading.Files++
+	return true
 }
 
 // folderCost and entryCost are what a folder and a name in it cost, in steps.
@@ -178,7 +186,7 @@ func (p *pass) dotFolder(folder, holds string, depth int, quiet bool) {
 			}
 			continue
 		}
-		if p.reading.Files++; p.reading.Files > MaxFiles {
+		if !p.oneMore() {
 			return
 		}
 		p.file(below, holds, e, !quiet && shapely(name))

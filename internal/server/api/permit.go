@@ -44,6 +44,9 @@ func (s *Server) permit(all permits) echo.MiddlewareFunc {
 			}
 			op, known := all[r.Method+" "+c.Path()]
 			if !known {
+				if strings.HasPrefix(c.Path(), "/api/") && c.Path() != "/api/*" { // nothing is open that the contract does not name
+					return problem(http.StatusNotFound, "There is no such call.")
+				}
 				r.Body = http.MaxBytesReader(c.Response(), r.Body, 0)
 				return next(c)
 			}

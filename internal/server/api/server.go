@@ -134,10 +134,11 @@ func (s *Server) GetReady(ctx context.Context, _ GetReadyRequestObject) (GetRead
 	if now := s.Now(); s.ready.asked.IsZero() || now.Sub(s.ready.asked).Abs() >= readyFor {
 		brief, cancel := context.WithTimeout(context.WithoutCancel(ctx), readyLimit)
 		defer cancel()
-		s.ready.asked, s.ready.err = now, s.Store.Beat(brief)
+		if s.ready.asked, s.ready.err = now, s.Store.Beat(brief); s.ready.err != nil {
+			s.Log.Warn("not ready", "reason", s.ready.err)
+		}
 	}
 	if s.ready.err != nil {
-		s.Log.Warn("not ready", "reason", s.ready.err)
 		return nil, problem(http.StatusServiceUnavailable, "The data file cannot be written; the service's log says why. What is there can still be read.")
 	}
 	return GetReady200JSONResponse{Status: "ready", Version: s.Version}, nil
