@@ -99,8 +99,11 @@ func (j *Jobs) tell(s store.Survey) {
 			}
 			continue
 		}
-		for len(ch) == cap(ch) {
-			<-ch
+		for len(ch) == cap(ch) { // room for the end, unless the watcher makes it just now
+			select {
+			case <-ch:
+			default:
+			}
 		}
 		ch <- s
 		close(ch)
