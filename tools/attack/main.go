@@ -21,8 +21,9 @@ func main() {
 	short := flag.Bool("short", false, "fewer rounds of each attack")
 	keep := flag.Bool("keep", false, "leave what was made, to look at")
 	seed := flag.Uint64("seed", 1, "of everything that is drawn at random")
+	only := flag.String("only", "", "the attacks whose name contains this")
 	flag.Parse()
-	held, err := run(context.Background(), options{*wexo, *short, *keep, *seed}, os.Stdout)
+	held, err := run(context.Background(), options{*wexo, *short, *keep, *seed, *only}, os.Stdout)
 	if err != nil {
 		log.Fatal(err)
 	}
@@ -36,6 +37,7 @@ type options struct {
 	short bool
 	keep  bool
 	seed  uint64
+	only  string
 }
 
 // arena is where attacks take place.
@@ -97,7 +99,13 @@ func run(ctx context.Context, o options, out io.Writer) (held bool, err error) {
 	fmt.Fprintln(out, "| attack | tried | held | took |\n| --- | ---: | ---: | ---: |")
 	var notes []string
 	for _, attack := range attacks {
+		if !strings.Contains(attack.name, o.only) {
+			continue
+		}
 		dir, err := os.MkdirTemp("", "wexo-attack-")
+		if err == nil {
+			dir, err = filepath.EvalSymlinks(dir) // as the system names it
+		}
 		if err != nil {
 			return false, err
 		}

@@ -48,12 +48,13 @@ func killLoop(ctx context.Context, a *arena) error {
 		if status, text, err := s.call("POST", "/api/surveys", lead, ""); err != nil || status != 202 {
 			return errors.Join(fmt.Errorf("a survey answers %d: %s", status, text), err)
 		}
-		time.Sleep(time.Duration(round*7%60) * time.Millisecond) // somewhere in it
+		time.Sleep(time.Duration(round*17%60) * time.Millisecond) // somewhere in it
 		if err := s.cmd.Process.Kill(); err != nil {
 			return err
 		}
 		<-s.ended
-		a.check(settled(), "round %d: processes of the killed service go on: %v", round, processesOf(a.wexo))
+		left := a.left()
+		a.check(len(left) == 0, "round %d: processes of the killed service go on: %v", round, left)
 		if s, err = a.serveOn(ctx, s.data, "--roots", estate); err != nil {
 			return err
 		}
@@ -75,40 +76,32 @@ func killLoop(ctx context.Context, a *arena) error {
 	return nil
 }
 
-// processesOf lists the processes that run a program, in the words of the system.
-func processesOf(program string) []string {
+// left waits until no process of a killed service runs, and lists in the words of the system
+// those that still do. What a service starts inherits its folder or works below it, so what
+// stands in the arena's folder is the service's and nobody else's.
+func (a *arena) left() []string {
 	var out []string
-	folders, _ := filepath.Glob("/proc/[0-9]*/exe")
-	for _, link := range folders {
-		if at, err := os.Readlink(link); err == nil && at == program {
-			command, _ := os.ReadFile(filepath.Join(filepath.Dir(link), "cmdline"))
-			out = append(out, strings.ReplaceAll(string(command), "\x00", " "))
+	for range 100 {
+		if out = a.running(); len(out) == 0 {
+			return nil
 		}
+		time.Sleep(20 * time.Millisecond)
 	}
 	return out
 }
 
-// settled waits until no worker whose parent was killed is left.
-func settled() bool {
-	for range 100 {
-		left := false
-		folders, _ := filepath.Glob("/proc/[0-9]*/stat")
-		for _, name := range folders {
-			data, err := os.ReadFile(name)
-			if err != nil {
-				continue
-			}
-			fields := strings.Fields(string(data[strings.LastIndexByte(string(data), ')')+1:]))
-			command, _ := os.ReadFile(filepath.Join(filepath.Dir(name), "cmdline"))
-			orphan := len(fields) > 1 && fields[1] == "1" && fields[0] != "Z"
-			left = left || orphan && (strings.Contains(string(command), "read-repositories") || strings.Contains(string(command), "rev-parse"))
+func (a *arena) running() []string {
+	var out []string
+	links, _ := filepath.Glob("/proc/[0-9]*/cwd")
+	for _, link := range links {
+		at, err := os.Readlink(link) // fails for what has ended and waits to be reaped
+		if err != nil || at != a.dir && !strings.HasPrefix(at, a.dir+"/") {
+			continue
 		}
-		if !left {
-			return true
-		}
-		time.Sleep(20 * time.Millisecond)
+		command, _ := os.ReadFile(filepath.Join(filepath.Dir(link), "cmdline"))
+		out = append(out, fmt.Sprintf("%s in %s", strings.ReplaceAll(string(command), "\x00", " "), at))
 	}
-	return false
+	return out
 }
 
 // secondService starts another service on the same data, while the first runs and after it
