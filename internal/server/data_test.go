@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"io"
 	"net"
-	"net/http"
 	"os"
 	"path/filepath"
 	"slices"
@@ -94,16 +93,21 @@ func TestRequestsUnderWayWhenTheServiceStops(t *testing.T) {
 		conn, err := net.Dial("tcp", strings.TrimPrefix(r.url, "http://"))
 		require.NoError(t, err)
 		require.NoError(t, conn.SetDeadline(time.Now().Add(30*time.Second)))
-		_, err = fmt.Fprintf(conn, "POST /api/machines HTTP/1.1\r\nHost: x\r\nContent-Type: application/json\r\nAuthorization: Bearer %s\r\nContent-Length: %d\r\n\r\n%s", lead, len(body), body[:20])
+		_, err = fmt.Fprintf(conn, "POST /api/machines HTTP/1.1\r\nHost: x\r\nContent-Type: application/json\r\nAuthorization: Bearer %s\r\nExpect: 100-continue\r\nContent-Length: %d\r\n\r\n", lead, len(body))
 		require.NoError(t, err)
-		return conn, bufio.NewReader(conn)
+		answers := bufio.NewReader(conn)
+		for _, want := range []string{"HTTP/1.1 100 Continue\r\n", "\r\n"} { // the service asks for the body: it is under way
+			line, err := answers.ReadString('\n')
+			require.NoError(t, err)
+			require.Equal(t, want, line)
+		}
+		_, err = io.WriteString(conn, body[:20])
+		require.NoError(t, err)
+		return conn, answers
 	}
 	slow, answers := upload()
 	hanging, _ := upload()
 	defer hanging.Close()
-	watching, err := http.Get(r.url + "/health")
-	require.NoError(t, err)
-	require.NoError(t, watching.Body.Close())
 	done := make(chan error, 1)
 	go func() { done <- r.stop() }()
 	require.Eventually(t, func() bool { // it takes no new ones
@@ -113,7 +117,7 @@ func TestRequestsUnderWayWhenTheServiceStops(t *testing.T) {
 		}
 		return err != nil
 	}, 10*time.Second, 10*time.Millisecond)
-	_, err = io.WriteString(slow, body[20:])
+	_, err := io.WriteString(slow, body[20:])
 	require.NoError(t, err)
 	status, err := answers.ReadString('\n')
 	require.NoError(t, err)

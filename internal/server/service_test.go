@@ -13,6 +13,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -73,15 +74,10 @@ func startOn(t *testing.T, data, estate string, names ...string) *running {
 	done := make(chan error, 1)
 	go func() { done <- service.Serve(ctx, listener) }()
 	r := &running{url: "http://" + listener.Addr().String(), service: service, estate: estate, data: data}
-	stopped := false
-	r.stop = func() error {
-		if stopped {
-			return nil
-		}
-		stopped = true
+	r.stop = sync.OnceValue(func() error {
 		cancel()
 		return <-done
-	}
+	})
 	t.Cleanup(func() { assert.NoError(t, r.stop()) })
 	return r
 }
