@@ -67,7 +67,7 @@ func TestWhatEndsAWorkerEndsNothingElse(t *testing.T) {
 	r, _ := reader(t)
 	self, err := os.Executable()
 	require.NoError(t, err)
-	workers := &survey.Workers{Command: []string{self, "work"}, FileLimit: 3 * time.Second}
+	workers := &survey.Workers{Command: []string{self, "work"}}
 	defer workers.Close()
 	dir := t.TempDir()
 	var locations []repo.Location
@@ -76,7 +76,7 @@ func TestWhatEndsAWorkerEndsNothingElse(t *testing.T) {
 		lay(t, filepath.Join(dir, name), files)
 		locations = append(locations, repo.Location{Name: name, Path: filepath.Join(dir, name), Kind: repo.Plain})
 	}
-	evil := map[string]string{"overflow": "nests too deeply", "panic": "panic: a fault", "exit": "exit status 7", "hang": "longer than 3s"}
+	evil := map[string]string{"overflow": "nests too deeply", "panic": "panic: a fault", "exit": "exit status 7"}
 	for i := range 30 {
 		add(fmt.Sprint("good", i), map[string]string{})
 		for name := range evil {
@@ -112,6 +112,24 @@ func TestWhatEndsAWorkerEndsNothingElse(t *testing.T) {
 		}
 		assert.Empty(t, got.Unread, got.Name)
 	}
+}
+
+// TestAFileThatIsReadForEver costs its limit, and itself alone.
+func TestAFileThatIsReadForEver(t *testing.T) {
+	r, _ := reader(t)
+	self, err := os.Executable()
+	require.NoError(t, err)
+	workers := &survey.Workers{Command: []string{self, "work"}, FileLimit: 2 * time.Second}
+	defer workers.Close()
+	dir := t.TempDir()
+	lay(t, dir, map[string]string{".node-version": "22\n", "a/hang.tf": "", "z/.node-version": "24\n"})
+	read, err := survey.Reader{Claims: r, Workers: workers}.Read(t.Context(), []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}}, repo.Reading{}, nil)
+	require.NoError(t, err)
+	assert.Empty(t, read[0].Unread)
+	assert.Len(t, read[0].Claims, 2, "the rest is read")
+	require.Len(t, read[0].Problems, 1)
+	assert.Equal(t, "a/hang.tf", read[0].Problems[0].File)
+	assert.Contains(t, read[0].Problems[0].Reason, "ended the reader (it took longer than 2s)")
 }
 
 // TestWorkersThatCannotBeStarted: reading says so, and is not taken for an empty repository.
