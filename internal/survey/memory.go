@@ -35,6 +35,8 @@ type Memory struct {
 	files   *sqlx.Stmt
 	mu      sync.Mutex
 	pending []remembered
+	writing sync.WaitGroup // what is pending no more and not written yet
+	one     sync.Mutex     // is held while something is written
 	damaged atomic.Bool
 }
 
@@ -190,28 +192,35 @@ func (m *Memory) keep(l repo.Location, how repo.Reading, said Said) {
 	row := remembered{Repository: identity(l, how), Key: m.Key, Commit: said.Commit, State: said.State, Ref: said.Ref, Notice: said.Notice, Kept: m.Now().Unix(),
 		Reading: said.Reading, Files: said.Files}
 	m.mu.Lock()
-	m.pending = append(m.pending, row)
-	full := len(m.pending) >= maxPending
-	m.mu.Unlock()
-	if full {
-		m.flush()
+	defer m.mu.Unlock()
+	if m.pending = append(m.pending, row); len(m.pending) >= maxPending {
+		m.writePending()
 	}
 }
 
-// flush writes the pending readings in one transaction. What cannot be written is read
-// anew next time.
+// writePending begins to write the pending readings in one transaction; reading goes on
+// meanwhile. What cannot be written is read anew next time. The caller holds the lock.
+func (m *Memory) writePending() {
+	rows := m.pending
+	m.pending = nil
+	m.writing.Go(func() {
+		m.one.Lock()
+		defer m.one.Unlock()
+		m.damages(m.write(rows))
+	})
+}
+
+// flush writes the pending readings, and waits until all are written.
 func (m *Memory) flush() {
 	if m == nil {
 		return
 	}
 	m.mu.Lock()
-	defer m.mu.Unlock()
-	if len(m.pending) == 0 {
-		return
+	if len(m.pending) > 0 {
+		m.writePending()
 	}
-	err := m.write(m.pending)
-	m.damages(err)
-	m.pending = m.pending[:0]
+	m.mu.Unlock()
+	m.writing.Wait()
 }
 
 func (m *Memory) write(rows []remembered) error {

@@ -56,6 +56,7 @@ func Work(in io.Reader, out io.Writer, prepare func(rules []byte) (Doing, error)
 			return errors.New("an order without a job")
 		}
 		limitProcessor(timeLimit + grace)
+		w.inHand.Add(1)
 		jobs.Go(func() {
 			w.places <- struct{}{}
 			defer func() { <-w.places }()
@@ -77,6 +78,7 @@ type working struct {
 
 	places chan struct{} // as many as jobs are done at a time
 	news   chan message
+	inHand atomic.Int64 // jobs whose end was not told yet
 
 	mu   sync.Mutex
 	jobs map[int]*reading
@@ -101,18 +103,36 @@ type message struct {
 	passed chan<- struct{} // closed when it has been, where somebody waits for that
 }
 
-// tell passes on what there is to tell, as much at a time as has come together. Who
-// listens no more will end this process.
+// gather is how long what there is to tell is gathered, so that who listens is woken
+// seldom: two processes that wake each other for every repository keep each other waiting.
+const gather = 4 * time.Millisecond
+
+// tell passes on what there is to tell. Who listens no more will end this process.
 func (w *working) tell(out io.Writer) {
 	buffer := bufio.NewWriterSize(out, 256<<10)
 	encoder := gob.NewEncoder(buffer)
-	for n := range w.news {
-		_ = encoder.Encode(n.news)
-		if len(w.news) == 0 || n.passed != nil {
-			_ = buffer.Flush()
-		}
-		if n.passed != nil {
-			close(n.passed)
+	var due <-chan time.Time
+	flush := func() { due = nil; _ = buffer.Flush() }
+	defer flush()
+	for {
+		select {
+		case n, more := <-w.news:
+			if !more {
+				return
+			}
+			_ = encoder.Encode(n.news)
+			over := n.Said != nil || n.Err != ""
+			switch {
+			case n.passed != nil:
+				flush()
+				close(n.passed)
+			case over && w.inHand.Add(-1) == 0:
+				flush()
+			case due == nil:
+				due = time.After(gather)
+			}
+		case <-due:
+			flush()
 		}
 	}
 }
@@ -121,6 +141,7 @@ func (w *working) job(id int, job Job) {
 	ctx, end := context.WithCancelCause(context.Background())
 	defer end(nil)
 	r := &reading{end: end}
+	w.news <- message{news: news{ID: id, Begun: true}}
 	w.mu.Lock()
 	w.jobs[id] = r
 	w.mu.Unlock()

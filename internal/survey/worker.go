@@ -21,12 +21,14 @@ type order struct {
 	Job   *Job
 }
 
-// news is what a worker tells of a job: the file that it reads, or what came of it.
+// news is what a worker tells of a job: that it has begun, the file that it reads, or what
+// came of it.
 type news struct {
-	ID   int
-	File string
-	Said *Said
-	Err  string
+	ID    int
+	Begun bool
+	File  string
+	Said  *Said
+	Err   string
 }
 
 // worker is one process.

@@ -22,7 +22,8 @@ type Workers struct {
 
 	mu     sync.Mutex
 	shared *worker
-	idle   []*worker // those that read alone
+	lonely chan struct{} // a place for each that may be read alone at a time
+	idle   []*worker     // those that read alone
 	all    map[*worker]bool
 }
 
@@ -33,13 +34,13 @@ const (
 	maxTries  = 5                // of one repository alone
 )
 
-// ahead is how many repositories are asked for at a time. A worker is given some more than
-// it reads, so that it need not wait for the next.
+// ahead is how many repositories are asked for at a time: enough for a worker never to wait
+// for the next while what it told is judged.
 func (w *Workers) ahead() int {
 	if w == nil {
 		return together()
 	}
-	return 2 * together()
+	return 8 * together()
 }
 
 // Begin starts the first worker, which takes a moment, before it is needed. Where it
@@ -65,6 +66,13 @@ func (w *Workers) do(ctx context.Context, job Job) (Said, error) {
 // alone has workers read a repository that do nothing else meanwhile. Where that ends a
 // worker, the next goes on without the file that did it.
 func (w *Workers) alone(ctx context.Context, job Job) (Said, error) {
+	places := w.places()
+	select {
+	case places <- struct{}{}:
+		defer func() { <-places }()
+	case <-ctx.Done():
+		return Said{}, context.Cause(ctx)
+	}
 	for range maxTries {
 		said, died, err := w.try(ctx, job)
 		if err != nil || died == nil {
@@ -87,6 +95,15 @@ func (w *Workers) alone(ctx context.Context, job Job) (Said, error) {
 		job.Announce = true // the next worker says where it stands
 	}
 	return Said{Unread: fmt.Sprintf("reading it ended the reader %d times; it is given up", maxTries)}, nil
+}
+
+func (w *Workers) places() chan struct{} {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if w.lonely == nil {
+		w.lonely = make(chan struct{}, together())
+	}
+	return w.lonely
 }
 
 // death is how a repository ended its worker.
@@ -135,19 +152,16 @@ func (w *Workers) read(ctx context.Context, at *worker, job Job) (Said, *death, 
 	said := at.give(job)
 	defer at.forget(said)
 	file := ""
-	limit := time.NewTimer(timeLimit + grace)
-	defer limit.Stop()
-	perFile := time.NewTimer(timeLimit + grace)
-	defer perFile.Stop()
+	var over, overFile <-chan time.Time // begin when the job does: before, it waits for others
 	for {
 		select {
 		case <-ctx.Done():
 			w.lose(at)
 			return Said{}, nil, context.Cause(ctx)
-		case <-limit.C:
+		case <-over:
 			w.lose(at)
 			return Said{}, &death{file, "it took longer than " + timeLimit.String()}, nil
-		case <-perFile.C:
+		case <-overFile:
 			w.lose(at)
 			return Said{}, &death{file, fmt.Sprintf("it took longer than %s", w.fileLimit())}, nil
 		case n, more := <-said.news:
@@ -158,9 +172,11 @@ func (w *Workers) read(ctx context.Context, at *worker, job Job) (Said, *death, 
 				return *n.Said, nil, nil
 			case n.Err != "":
 				return Said{}, nil, errors.New(n.Err)
+			case n.Begun:
+				over = time.After(timeLimit + grace)
+			default:
+				file, overFile = n.File, time.After(w.fileLimit())
 			}
-			file = n.File
-			perFile.Reset(w.fileLimit())
 		}
 	}
 }
