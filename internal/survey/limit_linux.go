@@ -38,11 +38,17 @@ func limitProcessor(more time.Duration) {
 // other, in bytes.
 const pipeSize = 1 << 20
 
-// widen makes pipes take more. Where the system does not allow it, they take what they do.
-func widen(pipes ...any) {
-	for _, pipe := range pipes {
-		if f, ok := pipe.(*os.File); ok {
-			_, _ = unix.FcntlInt(f.Fd(), unix.F_SETPIPE_SZ, pipeSize)
-		}
+// waitable makes a pipe take more, where the system allows it, and gives it as a file that
+// may be waited for while the processor does something else: this process was given it as
+// one whose reading holds a thread, and that keeps a processor idle for milliseconds.
+func waitable(pipe *os.File) *os.File {
+	if info, err := pipe.Stat(); err != nil || info.Mode()&os.ModeNamedPipe == 0 {
+		return pipe
 	}
+	at := int(pipe.Fd())
+	_, _ = unix.FcntlInt(uintptr(at), unix.F_SETPIPE_SZ, pipeSize)
+	if unix.SetNonblock(at, true) != nil {
+		return pipe
+	}
+	return os.NewFile(uintptr(at), pipe.Name())
 }

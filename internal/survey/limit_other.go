@@ -2,11 +2,14 @@
 
 package survey
 
-import "time"
+import (
+	"os"
+	"time"
+)
 
 // Elsewhere a worker is bounded by what it counts itself, and by its parent.
 func limitProcess() {}
 
 func limitProcessor(time.Duration) {}
 
-func widen(...any) {}
+func waitable(pipe *os.File) *os.File { return pipe }

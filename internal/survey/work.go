@@ -21,7 +21,12 @@ type Doing func(ctx context.Context, job Job, begin func(file string)) (Said, er
 // in ends. prepare is given the estate's rules, once.
 func Work(in io.Reader, out io.Writer, prepare func(rules []byte) (Doing, error)) error {
 	limitProcess()
-	widen(in, out)
+	if f, ok := in.(*os.File); ok {
+		in = waitable(f)
+	}
+	if f, ok := out.(*os.File); ok {
+		out = waitable(f)
+	}
 	debug.SetMemoryLimit(memoryLimit)
 	debug.SetMaxStack(stackLimit)
 	if os.Getenv("GOGC") == "" {
@@ -56,7 +61,6 @@ func Work(in io.Reader, out io.Writer, prepare func(rules []byte) (Doing, error)
 			return errors.New("an order without a job")
 		}
 		limitProcessor(timeLimit + grace)
-		w.inHand.Add(1)
 		jobs.Go(func() {
 			w.places <- struct{}{}
 			defer func() { <-w.places }()
@@ -78,7 +82,6 @@ type working struct {
 
 	places chan struct{} // as many as jobs are done at a time
 	news   chan message
-	inHand atomic.Int64 // jobs whose end was not told yet
 
 	mu   sync.Mutex
 	jobs map[int]*reading
@@ -103,36 +106,18 @@ type message struct {
 	passed chan<- struct{} // closed when it has been, where somebody waits for that
 }
 
-// gather is how long what there is to tell is gathered, so that who listens is woken
-// seldom: two processes that wake each other for every repository keep each other waiting.
-const gather = 4 * time.Millisecond
-
-// tell passes on what there is to tell. Who listens no more will end this process.
+// tell passes on what there is to tell, as much at a time as has come together. Who
+// listens no more will end this process.
 func (w *working) tell(out io.Writer) {
 	buffer := bufio.NewWriterSize(out, 256<<10)
 	encoder := gob.NewEncoder(buffer)
-	var due <-chan time.Time
-	flush := func() { due = nil; _ = buffer.Flush() }
-	defer flush()
-	for {
-		select {
-		case n, more := <-w.news:
-			if !more {
-				return
-			}
-			_ = encoder.Encode(n.news)
-			over := n.Said != nil || n.Err != ""
-			switch {
-			case n.passed != nil:
-				flush()
-				close(n.passed)
-			case over && w.inHand.Add(-1) == 0:
-				flush()
-			case due == nil:
-				due = time.After(gather)
-			}
-		case <-due:
-			flush()
+	for n := range w.news {
+		_ = encoder.Encode(n.news)
+		if len(w.news) == 0 || n.passed != nil {
+			_ = buffer.Flush()
+		}
+		if n.passed != nil {
+			close(n.passed)
 		}
 	}
 }

@@ -34,13 +34,13 @@ const (
 	maxTries  = 5                // of one repository alone
 )
 
-// ahead is how many repositories are asked for at a time: enough for a worker never to wait
-// for the next while what it told is judged.
+// ahead is how many repositories are asked for at a time. A worker is given some more than
+// it reads, so that it need not wait for the next.
 func (w *Workers) ahead() int {
 	if w == nil {
 		return together()
 	}
-	return 8 * together()
+	return 2 * together()
 }
 
 // Begin starts the first worker, which takes a moment, before it is needed. Where it
