@@ -2,6 +2,7 @@ package survey
 
 import (
 	"os"
+	"runtime"
 	"time"
 
 	"golang.org/x/sys/unix"
@@ -23,14 +24,16 @@ func limitProcess() {
 	}
 }
 
-// limitProcessor bounds the processor time from now on, on all of its threads together.
+// limitProcessor bounds the processor time from now on, on all of its threads together, to
+// what all processors give until those that are read now and those that wait have had
+// more each.
 func limitProcessor(more time.Duration) {
 	var used unix.Rusage
 	var was unix.Rlimit
 	if unix.Getrusage(unix.RUSAGE_SELF, &used) != nil || unix.Getrlimit(unix.RLIMIT_CPU, &was) != nil {
 		return
 	}
-	seconds := uint64(used.Utime.Sec+used.Stime.Sec) + 2*uint64(more/time.Second)
+	seconds := uint64(used.Utime.Sec+used.Stime.Sec) + 2*uint64(runtime.GOMAXPROCS(0))*uint64(more/time.Second)
 	_ = unix.Setrlimit(unix.RLIMIT_CPU, &unix.Rlimit{Cur: min(seconds, was.Max), Max: was.Max})
 }
 
