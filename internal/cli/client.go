@@ -38,7 +38,7 @@ func (r *remote) open() (*client.ClientWithResponses, error) {
 	c, err := client.NewClientWithResponses(server, client.WithRequestEditorFn(func(_ context.Context, q *http.Request) error {
 		q.Header.Set("Authorization", "Bearer "+token)
 		return nil
-	}))
+	}), client.WithHTTPClient(&http.Client{Transport: answers{http.DefaultTransport}}))
 	if err != nil {
 		return nil, usage("--server %s: %v", server, err)
 	}

@@ -3,7 +3,6 @@ package cli
 import (
 	"errors"
 	"fmt"
-	"io/fs"
 	"log/slog"
 	"maps"
 	"net"
@@ -16,8 +15,8 @@ import (
 
 	"github.com/knadh/koanf/parsers/yaml"
 	"github.com/knadh/koanf/providers/env/v2"
-	"github.com/knadh/koanf/providers/file"
 	"github.com/knadh/koanf/providers/posflag"
+	"github.com/knadh/koanf/providers/rawbytes"
 	"github.com/knadh/koanf/v2"
 	"github.com/spf13/cobra"
 
@@ -37,6 +36,7 @@ type config struct {
 	Key    string   `koanf:"tls-key"`
 	Plain  bool     `koanf:"insecure"`
 	File   string   `koanf:"-"` // where it was read from; rules stand there too
+	text   []byte   // what stands there
 }
 
 // configKeys are the keys that wexo.yaml may hold.
@@ -64,11 +64,11 @@ func readConfig(cmd *cobra.Command) (config, error) {
 	if err != nil {
 		return c, err
 	}
-	err = k.Load(file.Provider(name), yaml.Parser())
-	if errors.Is(err, fs.ErrNotExist) && !cmd.Flags().Changed("config") {
-		err = nil
-	}
+	text, err := configText(cmd.Context(), name, cmd.Flags().Changed("config"))
 	if err != nil {
+		return c, err
+	}
+	if err := k.Load(rawbytes.Provider(text), yaml.Parser()); err != nil {
 		return c, usage("%s: %v", name, err)
 	}
 	for key := range k.Raw() {
@@ -100,7 +100,7 @@ func readConfig(cmd *cobra.Command) (config, error) {
 	if err != nil {
 		return c, usage("configuration: %v", err)
 	}
-	c.File = name
+	c.File, c.text = name, text
 	return c, c.check()
 }
 

@@ -115,7 +115,7 @@ func prepareDemo(ctx context.Context, s Streams, dir, address string, fresh bool
 		}
 		d.new = true
 	}
-	if err := d.lay(); err != nil {
+	if err := d.lay(ctx); err != nil {
 		return nil, failed("laying out the demo in %s: %v", abs, err)
 	}
 	readers, err := workers(nil)
@@ -139,9 +139,9 @@ func exists(name string) bool {
 func (d *demoEstate) repositories() string { return filepath.Join(d.dir, "repositories") }
 
 // lay writes the estate where it is new, and reads the machines' inventories where not.
-func (d *demoEstate) lay() error {
+func (d *demoEstate) lay(ctx context.Context) error {
 	if !d.new {
-		return d.readInventories()
+		return d.readInventories(ctx)
 	}
 	if err := os.MkdirAll(d.dir, 0o755); err != nil {
 		return err
@@ -178,13 +178,13 @@ func (d *demoEstate) lay() error {
 
 func (d *demoEstate) inventories() string { return filepath.Join(d.dir, "inventories") }
 
-func (d *demoEstate) readInventories() error {
+func (d *demoEstate) readInventories(ctx context.Context) error {
 	files, err := filepath.Glob(filepath.Join(d.inventories(), "*.json"))
 	if err != nil {
 		return err
 	}
 	for _, file := range files {
-		inv, err := readInventory(file)
+		inv, err := readInventory(ctx, file)
 		if err != nil {
 			return err
 		}

@@ -43,7 +43,7 @@ func answered(err error, response interface{ StatusCode() int }, want int) error
 func toSend(ctx context.Context, files []string, name, kind string) ([]inventory.Inventory, error) {
 	var out []inventory.Inventory
 	for _, file := range files {
-		inv, err := readInventory(file)
+		inv, err := readInventory(ctx, file)
 		if err != nil {
 			return nil, err
 		}

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -30,7 +31,7 @@ func (r *reading) flags(cmd *cobra.Command) {
 // reader reads repositories by the rules of the configuration file, which need not be
 // there unless it was named. Close its memory afterwards.
 func (r *reading) reader(cmd *cobra.Command, c *catalogue.Catalogue, claims *claim.Reader) (survey.Reader, error) {
-	rules, data, err := readRules(c, r.config, cmd.Flags().Changed("config"))
+	rules, data, err := readRules(cmd.Context(), c, r.config, cmd.Flags().Changed("config"))
 	out := survey.Reader{Claims: claims, Rules: rules}
 	if err != nil {
 		return out, err
@@ -60,16 +61,22 @@ func build() string {
 
 // readRules reads the rules of an estate's configuration file. Errors name the file, the
 // line and what was expected.
-func readRules(c *catalogue.Catalogue, file string, named bool) (claim.Rules, []byte, error) {
-	data, err := os.ReadFile(file)
-	if errors.Is(err, fs.ErrNotExist) && !named {
-		return claim.Rules{}, nil, nil
-	}
+func readRules(ctx context.Context, c *catalogue.Catalogue, file string, named bool) (claim.Rules, []byte, error) {
+	data, err := configText(ctx, file, named)
 	if err != nil {
-		return claim.Rules{}, nil, usage("%v", err)
+		return claim.Rules{}, nil, err
 	}
 	rules, err := parseRules(c, data, file)
 	return rules, data, err
+}
+
+// configText is what stands in the configuration file, which need not be there unless it
+// was named.
+func configText(ctx context.Context, file string, named bool) ([]byte, error) {
+	if _, err := os.Stat(file); errors.Is(err, fs.ErrNotExist) && !named {
+		return nil, nil
+	}
+	return readGiven(ctx, file, maxConfig)
 }
 
 // parseRules reads the rules of an estate's configuration, which stands in a file.

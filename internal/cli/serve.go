@@ -70,15 +70,15 @@ func openService(ctx context.Context, s Streams, c config, secured *tls.Config, 
 	if err != nil {
 		return nil, err
 	}
-	rules, text, err := readRules(catalogue, c.File, false)
+	rules, err := parseRules(catalogue, c.text, c.File)
 	if err != nil {
 		return nil, err
 	}
-	memory, err := survey.OpenMemory(c.Data+".readings", build(), catalogue, text)
+	memory, err := survey.OpenMemory(c.Data+".readings", build(), catalogue, c.text)
 	if err != nil {
 		log.Warn("every survey reads every repository anew", "reason", err)
 	}
-	readers, err := workers(text)
+	readers, err := workers(c.text)
 	if err != nil {
 		return nil, errors.Join(err, memory.Close())
 	}

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -56,7 +57,7 @@ func (l *looking) inputs(cmd *cobra.Command, c *catalogue.Catalogue, r *claim.Re
 		in.Machines = append(in.Machines, m)
 	}
 	for _, file := range l.inventories {
-		inv, err := readInventory(file)
+		inv, err := readInventory(cmd.Context(), file)
 		if err != nil {
 			return in, err
 		}
@@ -69,10 +70,10 @@ func (l *looking) inputs(cmd *cobra.Command, c *catalogue.Catalogue, r *claim.Re
 	return in, nil
 }
 
-func readInventory(file string) (inventory.Inventory, error) {
-	data, err := os.ReadFile(file)
+func readInventory(ctx context.Context, file string) (inventory.Inventory, error) {
+	data, err := readGiven(ctx, file, maxInventory)
 	if err != nil {
-		return inventory.Inventory{}, usage("%v", err)
+		return inventory.Inventory{}, err
 	}
 	inv, err := inventory.Parse(data)
 	if err != nil {

@@ -1,0 +1,85 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"net/http"
+	"os"
+)
+
+// What is taken in of what a command is pointed at, in bytes.
+const (
+	maxConfig    = 1 << 20
+	maxInventory = 16 << 20
+	maxAnswer    = 256 << 20
+)
+
+// readGiven reads a file that a command was given, which may be a pipe that nothing is ever
+// written to or a device that never ends.
+func readGiven(ctx context.Context, name string, most int64) ([]byte, error) {
+	type outcome struct {
+		data []byte
+		err  error
+	}
+	read := make(chan outcome, 1)
+	go func() { // may wait for ever; it ends with the program
+		data, err := readAtMost(name, most)
+		read <- outcome{data, err}
+	}()
+	select {
+	case got := <-read:
+		if got.err != nil {
+			return nil, usage("%v", got.err)
+		}
+		return got.data, nil
+	case <-ctx.Done():
+		return nil, failed("stopped while %s was read", name)
+	}
+}
+
+func readAtMost(name string, most int64) ([]byte, error) {
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	data, err := io.ReadAll(io.LimitReader(f, most+1))
+	var path *fs.PathError
+	switch {
+	case errors.As(err, &path):
+		return nil, fmt.Errorf("%s: %w", name, path.Err)
+	case err != nil:
+		return nil, fmt.Errorf("%s: %w", name, err)
+	case int64(len(data)) > most:
+		return nil, fmt.Errorf("%s: it is larger than %d MB, and so not what is expected here", name, most>>20)
+	}
+	return data, nil
+}
+
+// answers limits what a service answers, which need not be one of Wexo's.
+type answers struct{ http.RoundTripper }
+
+func (a answers) RoundTrip(q *http.Request) (*http.Response, error) {
+	response, err := a.RoundTripper.RoundTrip(q)
+	if err == nil {
+		response.Body = &answer{response.Body, maxAnswer}
+	}
+	return response, err
+}
+
+type answer struct {
+	io.ReadCloser
+	left int64
+}
+
+func (a *answer) Read(to []byte) (int, error) {
+	if a.left <= 0 {
+		return 0, fmt.Errorf("its answer is larger than %d MB", maxAnswer>>20)
+	}
+	n, err := a.ReadCloser.Read(to)
+	a.left -= int64(n)
+	return n, err
+}
