@@ -2,7 +2,9 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"io/fs"
 	"log/slog"
 	"net"
 	"os"
@@ -106,7 +108,11 @@ func prepareDemo(ctx context.Context, s Streams, dir, address string, fresh bool
 		return nil, err
 	}
 	complete := exists(filepath.Join(abs, demoMark))
-	if entries, err := os.ReadDir(abs); err == nil && len(entries) > 0 && !complete && !exists(filepath.Join(abs, demoMark+"-begun")) {
+	switch entries, err := os.ReadDir(abs); {
+	case errors.Is(err, fs.ErrNotExist):
+	case err != nil:
+		return nil, usage("%s cannot be the demo's folder (%v); choose another with --dir", abs, err)
+	case len(entries) > 0 && !complete && !exists(filepath.Join(abs, demoMark+"-begun")):
 		return nil, usage("%s holds files that are not the demo's; choose another folder with --dir", abs)
 	}
 	if fresh || !complete {

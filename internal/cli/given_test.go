@@ -1,7 +1,10 @@
 package cli_test
 
 import (
+	"database/sql"
 	"encoding/json"
+	"errors"
+	"io/fs"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -101,4 +104,53 @@ func TestAnAnswerThatNeverEnds(t *testing.T) {
 	status, _, errs := wexo(t, "machines", "list", "--server", endless.URL, "--token", "x")
 	assert.Equal(t, 3, status)
 	assert.Contains(t, errs, "its answer is larger than 256 MB")
+}
+
+// TestNothingOfAnothersIsTouched: files that are not Wexo's are refused and stay as they are.
+func TestNothingOfAnothersIsTouched(t *testing.T) {
+	dir := t.TempDir()
+	note := filepath.Join(dir, "seeds.txt")
+	require.NoError(t, os.WriteFile(note, []byte("poppies"), 0o644))
+	other := filepath.Join(dir, "ledger.db")
+	db, err := sql.Open("sqlite", "file:"+other)
+	require.NoError(t, err)
+	_, err = db.Exec(`CREATE TABLE seeds (name TEXT); INSERT INTO seeds VALUES ('poppy')`)
+	require.NoError(t, errors.Join(err, db.Close()))
+	require.NoError(t, os.Chmod(other, 0o644))
+	device := filepath.Join(dir, "pipe")
+	require.NoError(t, syscall.Mkfifo(device, 0o644))
+	before := map[string]string{}
+	for _, file := range []string{note, other} {
+		data, err := os.ReadFile(file)
+		require.NoError(t, err)
+		before[file] = string(data)
+	}
+	for _, c := range []struct {
+		says string
+		args []string
+	}{
+		{"cannot be the demo's folder", []string{"demo", "--dir", note, "--listen", "127.0.0.1:0"}},
+		{"cannot be the demo's folder", []string{"demo", "--fresh", "--dir", device, "--listen", "127.0.0.1:0"}},
+		{"is damaged", []string{"serve", "--data", note, "--listen", "127.0.0.1:0"}},
+		{"holds the data of another program", []string{"serve", "--data", other, "--listen", "127.0.0.1:0"}},
+		{"is no ordinary file", []string{"serve", "--data", device, "--listen", "127.0.0.1:0"}},
+		{"is no ordinary file", []string{"serve", "--data", dir, "--listen", "127.0.0.1:0"}},
+		{"holds the data of another program", []string{"tokens", "recover", "--data", other}},
+		{"is no ordinary file", []string{"tokens", "recover", "--data", device}},
+	} {
+		status, _, errs := wexo(t, c.args...)
+		assert.Contains(t, []int{2, 3}, status, c.args)
+		assert.Contains(t, errs, c.says, c.args)
+	}
+	for file, was := range before {
+		data, err := os.ReadFile(file)
+		require.NoError(t, err)
+		assert.Equal(t, was, string(data), file)
+		info, err := os.Stat(file)
+		require.NoError(t, err)
+		assert.Equal(t, fs.FileMode(0o644), info.Mode(), file)
+	}
+	info, err := os.Lstat(device)
+	require.NoError(t, err)
+	assert.Equal(t, fs.ModeNamedPipe|0o644, info.Mode())
 }

@@ -1,7 +1,9 @@
 package cli
 
 import (
+	"context"
 	"crypto/tls"
+	"errors"
 	"net"
 	"os"
 	"slices"
@@ -10,7 +12,7 @@ import (
 
 // secured reads the certificate; nil where none is given, which is enough only as long as
 // nobody outside this machine can listen.
-func (c config) secured() (*tls.Config, error) {
+func (c config) secured(ctx context.Context) (*tls.Config, error) {
 	if c.Cert == "" {
 		host, _, err := net.SplitHostPort(c.Listen)
 		if err != nil {
@@ -21,7 +23,12 @@ func (c config) secured() (*tls.Config, error) {
 		}
 		return nil, nil
 	}
-	pair, err := tls.LoadX509KeyPair(c.Cert, c.Key)
+	var pair tls.Certificate
+	cert, err := readGiven(ctx, c.Cert, maxConfig)
+	key, keyErr := readGiven(ctx, c.Key, maxConfig)
+	if err = errors.Join(err, keyErr); err == nil {
+		pair, err = tls.X509KeyPair(cert, key)
+	}
 	if err != nil {
 		return nil, usage("tls-cert and tls-key: %v", err)
 	}

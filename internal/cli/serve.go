@@ -28,7 +28,7 @@ func newServe(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			secured, err := c.secured()
+			secured, err := c.secured(cmd.Context())
 			if err != nil {
 				return err
 			}

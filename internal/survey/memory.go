@@ -77,7 +77,10 @@ func OpenMemory(file, version string, c *catalogue.Catalogue, rules []byte) (*Me
 	}
 	// What repositories say is for the account alone; what lies beside the file follows it.
 	if f, err := os.OpenFile(file, os.O_RDWR|os.O_CREATE, 0o600); err == nil {
-		_ = errors.Join(f.Chmod(0o600), f.Close())
+		if info, err := f.Stat(); err == nil && info.Mode().IsRegular() {
+			_ = f.Chmod(0o600)
+		}
+		_ = f.Close()
 	}
 	err := m.connect()
 	if m.damages(err) {

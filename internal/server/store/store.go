@@ -44,13 +44,39 @@ func (d *Damaged) Error() string {
 	return fmt.Sprintf("the data file %s is damaged (%s); put a copy of it in its place, or move it away to begin anew", d.File, d.Why)
 }
 
+// Foreign is a file that is not the service's data but something of somebody's.
+type Foreign struct{ File, Why string }
+
+func (f *Foreign) Error() string {
+	return fmt.Sprintf("%s %s; name a file of the service's own with --data", f.File, f.Why)
+}
+
+// Fits gives an error where a file is there that cannot be a service's data.
+func Fits(file string) error {
+	switch info, err := os.Stat(file); {
+	case errors.Is(err, fs.ErrNotExist):
+		return nil
+	case err != nil:
+		return fmt.Errorf("opening the data file %s: %w", file, err)
+	case !info.Mode().IsRegular():
+		return &Foreign{file, "is no ordinary file"}
+	}
+	return nil
+}
+
 // Open opens the file, makes it where it is missing, and brings its tables up to date. It
-// is readable by its owner alone, and its pages are checked.
+// is readable by its owner alone, and its pages are checked. A file that holds anything
+// else is left as it is.
 func Open(ctx context.Context, file string) (*Store, error) {
-	if err := private(file); err != nil {
+	if err := Fits(file); err != nil {
+		return nil, err
+	}
+	made, err := os.OpenFile(file, os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
 		return nil, fmt.Errorf("opening the data file %s: %w", file, err)
 	}
-	query := url.Values{"_pragma": {"busy_timeout(5000)", "journal_mode(WAL)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
+	defer made.Close()
+	query := url.Values{"_pragma": {"busy_timeout(5000)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
 	db, err := sqlx.ConnectContext(ctx, "sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+query.Encode())
 	if err != nil {
 		return nil, opening(file, err)
@@ -58,6 +84,12 @@ func Open(ctx context.Context, file string) (*Store, error) {
 	s := &Store{db: db}
 	if err := s.check(ctx, file); err != nil {
 		return nil, errors.Join(err, db.Close())
+	}
+	if err := s.take(ctx, file); err != nil {
+		return nil, errors.Join(err, db.Close())
+	}
+	if err := made.Chmod(0o600); err != nil {
+		return nil, errors.Join(fmt.Errorf("taking the data file %s from others: %w", file, err), db.Close())
 	}
 	dir, err := fs.Sub(migrations, "migrations")
 	if err != nil {
@@ -73,14 +105,22 @@ func Open(ctx context.Context, file string) (*Store, error) {
 	return s, nil
 }
 
-// private makes the file where it is missing, for its owner alone, and takes it from others.
-func private(file string) error {
-	f, err := os.OpenFile(file, os.O_RDWR|os.O_CREATE, 0o600)
+// take refuses the data of another program, and makes reading and writing go on side by
+// side in what is the service's or empty.
+func (s *Store) take(ctx context.Context, file string) error {
+	var tables, mine int
+	err := s.db.QueryRowxContext(ctx, `SELECT count(*), count(CASE WHEN name = 'goose_db_version' THEN 1 END) FROM sqlite_master
+		WHERE type = 'table' AND name NOT LIKE 'sqlite\_%' ESCAPE '\'`).Scan(&tables, &mine)
 	if err != nil {
-		return err
+		return opening(file, err)
 	}
-	defer f.Close()
-	return f.Chmod(0o600)
+	if tables > 0 && mine == 0 {
+		return &Foreign{file, "holds the data of another program"}
+	}
+	if _, err := s.db.ExecContext(ctx, `PRAGMA journal_mode = WAL`); err != nil {
+		return opening(file, err)
+	}
+	return nil
 }
 
 func opening(file string, err error) error {
