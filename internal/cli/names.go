@@ -3,7 +3,6 @@ package cli
 import (
 	"context"
 	"crypto/tls"
-	"errors"
 	"net"
 	"os"
 	"slices"
@@ -23,10 +22,13 @@ func (c config) secured(ctx context.Context) (*tls.Config, error) {
 		}
 		return nil, nil
 	}
+	var key []byte
 	var pair tls.Certificate
 	cert, err := readGiven(ctx, c.Cert, maxConfig)
-	key, keyErr := readGiven(ctx, c.Key, maxConfig)
-	if err = errors.Join(err, keyErr); err == nil {
+	if err == nil {
+		key, err = readGiven(ctx, c.Key, maxConfig)
+	}
+	if err == nil {
 		pair, err = tls.X509KeyPair(cert, key)
 	}
 	if err != nil {

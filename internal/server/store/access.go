@@ -142,7 +142,11 @@ func (s *Store) CreateCode(ctx context.Context, token int64, name, role string, 
 	return secret, err
 }
 
-// SignIn begins a session with a token or a one-time code, which is used up.
+// maxSessions is how many consoles may be signed in by one token.
+const maxSessions = 100
+
+// SignIn begins a session with a token or a one-time code, which is used up. Where a token
+// has begun as many as it may, its oldest one ends.
 func (s *Store) SignIn(ctx context.Context, token, code string, now time.Time) (secret string, session Session, err error) {
 	var tokenID *int64
 	session.CSRF = Secret("")
@@ -170,6 +174,10 @@ func (s *Store) SignIn(ctx context.Context, token, code string, now time.Time) (
 			tokenID, session.Name, session.Role = link.TokenID, link.Name, link.Role
 		}
 		if _, err := tx.ExecContext(ctx, `DELETE FROM sessions WHERE expires_at <= ?`, stamp(now)); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM sessions WHERE token_id = ?1 AND rowid NOT IN
+			(SELECT rowid FROM sessions WHERE token_id = ?1 ORDER BY rowid DESC LIMIT ?2)`, tokenID, maxSessions-1); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `INSERT INTO sessions (hash, token_id, name, role, csrf, created_at, expires_at) VALUES (?, ?, ?, ?, ?, ?, ?)`,

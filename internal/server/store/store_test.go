@@ -150,6 +150,32 @@ func TestAccess(t *testing.T) {
 	assert.Equal(t, 1, won, "a code signs in once, however many try")
 }
 
+// TestSessionsOfOneToken are bounded: the oldest one ends, others' go on.
+func TestSessionsOfOneToken(t *testing.T) {
+	s, ctx := open(t), t.Context()
+	_, many, err := s.CreateToken(ctx, "many", "reader", "", now)
+	require.NoError(t, err)
+	_, other, err := s.CreateToken(ctx, "other", "reader", "", now)
+	require.NoError(t, err)
+	kept, _, err := s.SignIn(ctx, other, "", now)
+	require.NoError(t, err)
+	var secrets []string
+	for range 105 {
+		secret, _, err := s.SignIn(ctx, many, "", now)
+		require.NoError(t, err)
+		secrets = append(secrets, secret)
+	}
+	open, err := s.Sessions(ctx, now)
+	require.NoError(t, err)
+	assert.Len(t, open, 101)
+	_, err = s.UseSession(ctx, secrets[4], now)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	for _, secret := range []string{secrets[5], secrets[104], kept} {
+		_, err = s.UseSession(ctx, secret, now)
+		assert.NoError(t, err)
+	}
+}
+
 func TestSurveysLeftOver(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "wexo.db")
 	s, err := store.Open(t.Context(), file)
