@@ -70,6 +70,8 @@ func (a answers) RoundTrip(q *http.Request) (*http.Response, error) {
 	return response, err
 }
 
+var errTooMuch = fmt.Errorf("the service's answer is larger than %d MB", maxAnswer>>20)
+
 type answer struct {
 	io.ReadCloser
 	left int64
@@ -77,7 +79,7 @@ type answer struct {
 
 func (a *answer) Read(to []byte) (int, error) {
 	if a.left <= 0 {
-		return 0, fmt.Errorf("its answer is larger than %d MB", maxAnswer>>20)
+		return 0, errTooMuch
 	}
 	n, err := a.ReadCloser.Read(to)
 	a.left -= int64(n)

@@ -103,7 +103,7 @@ func TestAnAnswerThatNeverEnds(t *testing.T) {
 	defer endless.Close()
 	status, _, errs := wexo(t, "machines", "list", "--server", endless.URL, "--token", "x")
 	assert.Equal(t, 3, status)
-	assert.Contains(t, errs, "its answer is larger than 256 MB")
+	assert.Contains(t, errs, "wexo: the service's answer is larger than 256 MB")
 }
 
 // TestNothingOfAnothersIsTouched: files that are not Wexo's are refused and stay as they are.

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"context"
 	"encoding/json"
+	"errors"
 	"net/http"
 	"reflect"
 	"strings"
@@ -24,6 +25,9 @@ import (
 // answered turns a failed call into the service's own words. The response is one of the
 // generated ones, a nil pointer where the call failed.
 func answered(err error, response interface{ StatusCode() int }, want int) error {
+	if errors.Is(err, errTooMuch) {
+		return failed("%v", errTooMuch)
+	}
 	if err != nil {
 		return failed("the service does not answer: %v", err)
 	}

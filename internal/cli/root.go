@@ -58,7 +58,8 @@ type Streams struct {
 func Run(args []string, s Streams) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	context.AfterFunc(ctx, stop)                 // who asks twice is not kept waiting
+	context.AfterFunc(ctx, stop) // who asks twice is not kept waiting
+
 	if len(args) > 0 && args[0] == WorkCommand { // speaks to a program
 		return tell(s.Err, run(ctx, s, args))
 	}

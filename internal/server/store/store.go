@@ -71,11 +71,9 @@ func Open(ctx context.Context, file string) (*Store, error) {
 	if err := Fits(file); err != nil {
 		return nil, err
 	}
-	made, err := os.OpenFile(file, os.O_RDWR|os.O_CREATE, 0o600)
-	if err != nil {
+	if err := create(file); err != nil {
 		return nil, fmt.Errorf("opening the data file %s: %w", file, err)
 	}
-	defer made.Close()
 	query := url.Values{"_pragma": {"busy_timeout(5000)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
 	db, err := sqlx.ConnectContext(ctx, "sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+query.Encode())
 	if err != nil {
@@ -88,7 +86,7 @@ func Open(ctx context.Context, file string) (*Store, error) {
 	if err := s.take(ctx, file); err != nil {
 		return nil, errors.Join(err, db.Close())
 	}
-	if err := made.Chmod(0o600); err != nil {
+	if err := os.Chmod(file, 0o600); err != nil {
 		return nil, errors.Join(fmt.Errorf("taking the data file %s from others: %w", file, err), db.Close())
 	}
 	dir, err := fs.Sub(migrations, "migrations")
@@ -103,6 +101,16 @@ func Open(ctx context.Context, file string) (*Store, error) {
 		return nil, errors.Join(fmt.Errorf("bringing the data file %s up to date: %w", file, err), db.Close())
 	}
 	return s, nil
+}
+
+// create makes the file where it is missing, for its owner alone. It is closed again before
+// the database is opened: closing it later would let go of the locks that SQLite holds on it.
+func create(file string) error {
+	f, err := os.OpenFile(file, os.O_RDWR|os.O_CREATE, 0o600)
+	if err != nil {
+		return err
+	}
+	return f.Close()
 }
 
 // take refuses the data of another program, and makes reading and writing go on side by
