@@ -10,6 +10,8 @@ import (
 	"os/exec"
 	"strings"
 	"sync"
+	"sync/atomic"
+	"time"
 
 	"wexo/internal/host/repo"
 )
@@ -35,9 +37,10 @@ type news struct {
 type worker struct {
 	in    io.WriteCloser
 	kill  context.CancelFunc
-	ended chan struct{} // closed when the process is gone
-	why   error         // how it ended, once ended is closed
-	last  *tail         // what it said last
+	ended chan struct{}             // closed when the process is gone
+	why   error                     // how it ended, once ended is closed
+	last  *tail                     // what it said last
+	heard atomic.Pointer[time.Time] // when it told something last, or began
 
 	mu     sync.Mutex
 	orders *gob.Encoder
@@ -69,8 +72,8 @@ func (u *underway) tell(n news) {
 }
 
 // start begins a process. It knows nothing of this one's environment but where programs
-// are, and dies with it.
-func start(command []string, rules []byte) (*worker, error) {
+// are, and dies with it; limit is how long it may take to be told the rules.
+func start(command []string, rules []byte, limit time.Duration) (*worker, error) {
 	ctx, kill := context.WithCancel(context.Background())
 	cmd := exec.CommandContext(ctx, command[0], command[1:]...)
 	cmd.Env = []string{"PATH=" + os.Getenv("PATH"), "GOTRACEBACK=single"}
@@ -86,6 +89,7 @@ func start(command []string, rules []byte) (*worker, error) {
 		return nil, err
 	}
 	at.in, at.orders = in, gob.NewEncoder(in)
+	at.hear()
 	started := make(chan error, 1)
 	go func() {
 		defer kill()
@@ -105,6 +109,7 @@ func start(command []string, rules []byte) (*worker, error) {
 	}
 	at.mu.Lock()
 	defer at.mu.Unlock()
+	defer time.AfterFunc(limit, kill).Stop() // where it takes nothing
 	if at.orders.Encode(order{Rules: rules}) != nil {
 		kill() // whoever gives it a job is told how it ended
 	}
@@ -118,6 +123,7 @@ func (at *worker) listen(decoder *gob.Decoder) {
 		if decoder.Decode(&n) != nil {
 			return
 		}
+		at.hear()
 		at.mu.Lock()
 		if job := at.jobs[n.ID]; job != nil {
 			job.tell(n)
@@ -125,6 +131,14 @@ func (at *worker) listen(decoder *gob.Decoder) {
 		at.mu.Unlock()
 	}
 }
+
+func (at *worker) hear() {
+	now := time.Now()
+	at.heard.Store(&now)
+}
+
+// silence is for how long it has told nothing.
+func (at *worker) silence() time.Duration { return time.Since(*at.heard.Load()) }
 
 // bury tells all who wait that the process is gone.
 func (at *worker) bury() {

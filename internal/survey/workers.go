@@ -19,6 +19,9 @@ type Workers struct {
 	Rules   []byte   // the estate's rules, as they are written
 	// FileLimit is how long one file may be read; half a minute where it is zero.
 	FileLimit time.Duration
+	// Limit is how long one repository may be read, and how long a worker may say nothing;
+	// somewhat more than a worker gives itself where it is zero.
+	Limit time.Duration
 
 	mu     sync.Mutex
 	shared *worker
@@ -149,10 +152,14 @@ func (w *Workers) try(ctx context.Context, job Job) (Said, *death, error) {
 
 // read gives a worker a job and waits for what comes of it.
 func (w *Workers) read(ctx context.Context, at *worker, job Job) (Said, *death, error) {
-	said := at.give(job)
+	ended, late := context.AfterFunc(ctx, at.kill), time.AfterFunc(w.limit(), at.kill)
+	said := at.give(job) // which waits where the worker takes nothing
+	ended()
+	late.Stop()
 	defer at.forget(said)
 	file := ""
 	var over, overFile <-chan time.Time // begin when the job does: before, it waits for others
+	silent := time.After(w.limit())
 	for {
 		select {
 		case <-ctx.Done():
@@ -160,7 +167,14 @@ func (w *Workers) read(ctx context.Context, at *worker, job Job) (Said, *death, 
 			return Said{}, nil, context.Cause(ctx)
 		case <-over:
 			w.lose(at)
-			return Said{}, &death{file, "it took longer than " + timeLimit.String()}, nil
+			return Said{}, &death{file, fmt.Sprintf("it took longer than %s", w.limit())}, nil
+		case <-silent:
+			if left := w.limit() - at.silence(); left > 0 {
+				silent = time.After(left)
+				continue
+			}
+			w.lose(at)
+			return Said{}, &death{file, fmt.Sprintf("it said nothing for %s", w.limit())}, nil
 		case <-overFile:
 			w.lose(at)
 			return Said{}, &death{file, fmt.Sprintf("it took longer than %s", w.fileLimit())}, nil
@@ -173,7 +187,7 @@ func (w *Workers) read(ctx context.Context, at *worker, job Job) (Said, *death, 
 			case n.Err != "":
 				return Said{}, nil, errors.New(n.Err)
 			case n.Begun:
-				over = time.After(timeLimit + grace)
+				over = time.After(w.limit())
 			default:
 				file, overFile = n.File, time.After(w.fileLimit())
 			}
@@ -182,6 +196,7 @@ func (w *Workers) read(ctx context.Context, at *worker, job Job) (Said, *death, 
 }
 
 func (w *Workers) fileLimit() time.Duration { return cmp.Or(w.FileLimit, fileLimit) }
+func (w *Workers) limit() time.Duration     { return cmp.Or(w.Limit, timeLimit+grace) }
 
 // take gives a worker that has nothing to do, or a new one.
 func (w *Workers) take() (*worker, error) {
@@ -200,7 +215,7 @@ func (w *Workers) take() (*worker, error) {
 
 // start begins a worker. The caller holds the lock.
 func (w *Workers) start() (*worker, error) {
-	at, err := start(w.Command, w.Rules)
+	at, err := start(w.Command, w.Rules, w.limit())
 	if err != nil {
 		return nil, fmt.Errorf("a process that reads cannot be started: %w", err)
 	}

@@ -1,12 +1,15 @@
 package survey_test
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
+	"syscall"
 	"testing"
 	"time"
 
@@ -22,6 +25,14 @@ import (
 // TestMain lets this program be a worker: one that some files end, as a fault in a library
 // or in this program's own reading would.
 func TestMain(m *testing.M) {
+	if len(os.Args) > 1 && os.Args[1] == "stop" { // a worker that neither ends nor does anything
+		_ = syscall.Kill(os.Getpid(), syscall.SIGSTOP)
+	}
+	if len(os.Args) > 2 && os.Args[1] == "work" { // a folder in which each leaves a mark
+		if err := os.Mkdir(filepath.Join(os.Args[2], fmt.Sprint(os.Getpid())), 0o755); err != nil {
+			panic(err)
+		}
+	}
 	if len(os.Args) > 1 && os.Args[1] == "work" {
 		if err := survey.Work(os.Stdin, os.Stdout, mortal); err != nil {
 			fmt.Fprintln(os.Stderr, err)
@@ -51,6 +62,8 @@ func mortal([]byte) (survey.Doing, error) {
 			case "hang.tf":
 				for {
 				}
+			case "slow.tf":
+				time.Sleep(3 * time.Second)
 			case "memory.tf":
 				for range 2 {
 					kept = append(kept, make([]byte, 500<<20))
@@ -130,6 +143,50 @@ func TestAFileThatIsReadForEver(t *testing.T) {
 	require.Len(t, read[0].Problems, 1)
 	assert.Equal(t, "a/hang.tf", read[0].Problems[0].File)
 	assert.Contains(t, read[0].Problems[0].Reason, "ended the reader (it took longer than 2s)")
+}
+
+// TestAWorkerThatSaysNothing is given up, whether it was told little or more than a pipe holds.
+func TestAWorkerThatSaysNothing(t *testing.T) {
+	r, _ := reader(t)
+	self, err := os.Executable()
+	require.NoError(t, err)
+	dir := t.TempDir()
+	lay(t, dir, map[string]string{".node-version": "22\n"})
+	for _, rules := range [][]byte{nil, bytes.Repeat([]byte("#"), 4<<20)} {
+		workers := &survey.Workers{Command: []string{self, "stop"}, Rules: rules, Limit: time.Second}
+		read, err := survey.Reader{Claims: r, Workers: workers}.Read(t.Context(), []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}}, repo.Reading{}, nil)
+		require.NoError(t, err)
+		assert.Contains(t, read[0].Unread, "reading it ended the reader")
+		workers.Close()
+	}
+}
+
+// TestWaitingIsNoReading: a repository's time begins when its worker does, however many
+// it was given before.
+func TestWaitingIsNoReading(t *testing.T) {
+	r, _ := reader(t)
+	self, err := os.Executable()
+	require.NoError(t, err)
+	begun := t.TempDir()
+	workers := &survey.Workers{Command: []string{self, "work", begun}, Limit: 5 * time.Second} // less than two take
+	defer workers.Close()
+	dir := t.TempDir()
+	var locations []repo.Location
+	for i := range 8 * runtime.GOMAXPROCS(0) { // twice as many as it reads at a time
+		at := filepath.Join(dir, fmt.Sprint(i))
+		lay(t, at, map[string]string{"slow.tf": "", "z/.node-version": "22\n"})
+		locations = append(locations, repo.Location{Name: filepath.Base(at), Path: at, Kind: repo.Plain})
+	}
+	read, err := survey.Reader{Claims: r, Workers: workers}.Read(t.Context(), locations, repo.Reading{}, nil)
+	require.NoError(t, err)
+	for _, got := range read {
+		assert.Empty(t, got.Unread)
+		assert.Empty(t, got.Problems)
+		assert.Len(t, got.Claims, 1)
+	}
+	one, err := os.ReadDir(begun)
+	require.NoError(t, err)
+	assert.Len(t, one, 1, "none was given up, and read again by another worker")
 }
 
 // TestWorkersThatCannotBeStarted: reading says so, and is not taken for an empty repository.
