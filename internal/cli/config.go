@@ -21,7 +21,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/claim"
-	"wexo/internal/server/store"
 	"wexo/internal/terminal"
 )
 
@@ -126,9 +125,6 @@ func (c config) check() error {
 	}
 	if dir := filepath.Dir(c.Data); !isFolder(dir) {
 		return usage("there is no folder %s to keep the data in; make it first", dir)
-	}
-	if err := store.Fits(c.Data); err != nil {
-		return usage("%v", err)
 	}
 	return nil
 }

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
-	"net/http"
 	"os"
 )
 
@@ -14,7 +13,6 @@ import (
 const (
 	maxConfig    = 1 << 20
 	maxInventory = 16 << 20
-	maxAnswer    = 256 << 20
 )
 
 // readGiven reads a file that a command was given, which may be a pipe that nothing is ever
@@ -57,31 +55,4 @@ func readAtMost(name string, most int64) ([]byte, error) {
 		return nil, fmt.Errorf("%s: it is larger than %d MB, and so not what is expected here", name, most>>20)
 	}
 	return data, nil
-}
-
-// answers limits what a service answers, which need not be one of Wexo's.
-type answers struct{ http.RoundTripper }
-
-func (a answers) RoundTrip(q *http.Request) (*http.Response, error) {
-	response, err := a.RoundTripper.RoundTrip(q)
-	if err == nil {
-		response.Body = &answer{response.Body, maxAnswer}
-	}
-	return response, err
-}
-
-var errTooMuch = fmt.Errorf("the service's answer is larger than %d MB", maxAnswer>>20)
-
-type answer struct {
-	io.ReadCloser
-	left int64
-}
-
-func (a *answer) Read(to []byte) (int, error) {
-	if a.left <= 0 {
-		return 0, errTooMuch
-	}
-	n, err := a.ReadCloser.Read(to)
-	a.left -= int64(n)
-	return n, err
 }

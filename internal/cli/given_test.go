@@ -4,6 +4,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"io/fs"
 	"net/http"
 	"net/http/httptest"
@@ -119,6 +120,8 @@ func TestNothingOfAnothersIsTouched(t *testing.T) {
 	require.NoError(t, os.Chmod(other, 0o644))
 	device := filepath.Join(dir, "pipe")
 	require.NoError(t, syscall.Mkfifo(device, 0o644))
+	files, err := os.ReadDir(dir)
+	require.NoError(t, err)
 	before := map[string]string{}
 	for _, file := range []string{note, other} {
 		data, err := os.ReadFile(file)
@@ -150,6 +153,9 @@ func TestNothingOfAnothersIsTouched(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, fs.FileMode(0o644), info.Mode(), file)
 	}
+	still, err := os.ReadDir(dir)
+	require.NoError(t, err)
+	assert.Equal(t, fmt.Sprint(files), fmt.Sprint(still), "nothing is laid beside them")
 	info, err := os.Lstat(device)
 	require.NoError(t, err)
 	assert.Equal(t, fs.ModeNamedPipe|0o644, info.Mode())

@@ -22,11 +22,27 @@ import (
 	"wexo/internal/terminal"
 )
 
+// maxAnswer is the largest answer that is taken of a service, which need not be one of
+// Wexo's, in bytes.
+const maxAnswer = 256 << 20
+
+// answers are calls whose answers are limited.
+type answers struct{ http.RoundTripper }
+
+func (a answers) RoundTrip(q *http.Request) (*http.Response, error) {
+	response, err := a.RoundTripper.RoundTrip(q)
+	if err == nil {
+		response.Body = http.MaxBytesReader(nil, response.Body, maxAnswer)
+	}
+	return response, err
+}
+
 // answered turns a failed call into the service's own words. The response is one of the
 // generated ones, a nil pointer where the call failed.
 func answered(err error, response interface{ StatusCode() int }, want int) error {
-	if errors.Is(err, errTooMuch) {
-		return failed("%v", errTooMuch)
+	var tooMuch *http.MaxBytesError
+	if errors.As(err, &tooMuch) {
+		return failed("the service's answer is larger than %d MB", tooMuch.Limit>>20)
 	}
 	if err != nil {
 		return failed("the service does not answer: %v", err)

@@ -74,18 +74,21 @@ func openService(ctx context.Context, s Streams, c config, secured *tls.Config, 
 	if err != nil {
 		return nil, err
 	}
-	memory, err := survey.OpenMemory(c.Data+".readings", build(), catalogue, c.text)
-	if err != nil {
-		log.Warn("every survey reads every repository anew", "reason", err)
+	memory := func() *survey.Memory {
+		m, err := survey.OpenMemory(c.Data+".readings", build(), catalogue, c.text)
+		if err != nil {
+			log.Warn("every survey reads every repository anew", "reason", err)
+		}
+		return m
 	}
 	readers, err := workers(c.text)
 	if err != nil {
-		return nil, errors.Join(err, memory.Close())
+		return nil, err
 	}
 	service, err := server.Open(ctx, server.Options{Rules: rules, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, Names: c.names(secured, at), TLS: secured, AsOf: day, Version: Version,
 		Catalogue: catalogue, Reader: reader, Console: console.Files(), Log: log})
 	if err != nil {
-		return nil, failed("%v", errors.Join(err, memory.Close()))
+		return nil, failed("%v", err)
 	}
 	return service, nil
 }

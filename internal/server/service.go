@@ -37,9 +37,9 @@ type Options struct {
 	Version   string
 	Catalogue *catalogue.Catalogue
 	Reader    *claim.Reader
-	Rules     claim.Rules   // the user's, for every repository
-	Memory    *pass.Memory  // what repositories said before, closed with the service; nil remembers nothing
-	Workers   *pass.Workers // processes that read, closed with the service; nil reads in this one
+	Rules     claim.Rules         // the user's, for every repository
+	Memory    func() *pass.Memory // opens what repositories said before, once the data is this service's; nil remembers nothing
+	Workers   *pass.Workers       // processes that read, closed with the service; nil reads in this one
 	Console   fs.FS
 	Log       *slog.Logger
 }
@@ -66,6 +66,9 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	if o.Clock == nil {
 		o.Clock = time.Now
 	}
+	if err := store.Fits(ctx, o.Data); err != nil { // nothing is laid beside what is somebody's
+		return nil, err
+	}
 	unlock, err := store.Lock(o.Data)
 	if err != nil {
 		return nil, err
@@ -82,7 +85,10 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	if len(roots) == 0 { // what an earlier start allowed is allowed no more
 		within = repo.Nowhere
 	}
-	reader := pass.Reader{Claims: o.Reader, Rules: o.Rules, Memory: o.Memory, Workers: o.Workers}
+	reader := pass.Reader{Claims: o.Reader, Rules: o.Rules, Workers: o.Workers}
+	if o.Memory != nil {
+		reader.Memory = o.Memory()
+	}
 	jobs := &survey.Jobs{Store: data, Reader: reader, Within: within, Now: o.Clock, Log: o.Log,
 		Assess: func(ctx context.Context, day time.Time) ([]assess.Finding, error) {
 			v, err := views.At(ctx, view.Lens{Day: day})

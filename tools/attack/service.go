@@ -1,7 +1,6 @@
 package main
 
 import (
-	"bufio"
 	"context"
 	"encoding/json"
 	"errors"
@@ -57,22 +56,10 @@ func (a *arena) serveOn(ctx context.Context, data string, args ...string) (*serv
 	s.cmd = exec.Command(a.wexo, append([]string{"serve", "--listen", "127.0.0.1:0", "--data", data}, args...)...)
 	s.cmd.Dir = a.dir
 	s.cmd.Stderr = s.said
-	out, err := s.cmd.StdoutPipe()
-	if err != nil {
-		return nil, err
-	}
 	if err := s.cmd.Start(); err != nil {
 		return nil, err
 	}
-	go func() {
-		read := bufio.NewScanner(out)
-		for read.Scan() {
-			if token, ok := strings.CutPrefix(read.Text(), "An owner's token, shown once: "); ok {
-				s.said.Write([]byte("token=" + token + "\n"))
-			}
-		}
-		s.ended <- s.cmd.Wait()
-	}()
+	go func() { s.ended <- s.cmd.Wait() }()
 	if err := s.begun(ctx); err != nil {
 		return nil, errors.Join(err, s.cmd.Process.Kill())
 	}

@@ -51,8 +51,9 @@ func (f *Foreign) Error() string {
 	return fmt.Sprintf("%s %s; name a file of the service's own with --data", f.File, f.Why)
 }
 
-// Fits gives an error where a file is there that cannot be a service's data.
-func Fits(file string) error {
+// Fits gives an error where a file is there that cannot be a service's data. What is in it
+// stays as it is.
+func Fits(ctx context.Context, file string) error {
 	switch info, err := os.Stat(file); {
 	case errors.Is(err, fs.ErrNotExist):
 		return nil
@@ -61,33 +62,45 @@ func Fits(file string) error {
 	case !info.Mode().IsRegular():
 		return &Foreign{file, "is no ordinary file"}
 	}
+	db, err := connect(ctx, file, "busy_timeout(5000)")
+	if err != nil {
+		return opening(file, err)
+	}
+	defer db.Close()
+	var others, mine int
+	err = db.QueryRowxContext(ctx, `SELECT count(*), count(CASE WHEN name = 'sightings' THEN 1 END) FROM sqlite_master
+		WHERE type = 'table' AND name <> 'goose_db_version' AND name NOT LIKE 'sqlite\_%' ESCAPE '\'`).Scan(&others, &mine)
+	if err != nil {
+		return opening(file, err)
+	}
+	if others > 0 && mine == 0 {
+		return &Foreign{file, "holds the data of another program"}
+	}
 	return nil
+}
+
+func connect(ctx context.Context, file string, pragmas ...string) (*sqlx.DB, error) {
+	query := url.Values{"_pragma": pragmas, "_txlock": {"immediate"}}
+	return sqlx.ConnectContext(ctx, "sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+query.Encode())
 }
 
 // Open opens the file, makes it where it is missing, and brings its tables up to date. It
 // is readable by its owner alone, and its pages are checked. A file that holds anything
 // else is left as it is.
 func Open(ctx context.Context, file string) (*Store, error) {
-	if err := Fits(file); err != nil {
+	if err := Fits(ctx, file); err != nil {
 		return nil, err
 	}
-	if err := create(file); err != nil {
+	if err := private(file); err != nil {
 		return nil, fmt.Errorf("opening the data file %s: %w", file, err)
 	}
-	query := url.Values{"_pragma": {"busy_timeout(5000)", "foreign_keys(1)", "synchronous(NORMAL)"}, "_txlock": {"immediate"}}
-	db, err := sqlx.ConnectContext(ctx, "sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+query.Encode())
+	db, err := connect(ctx, file, "busy_timeout(5000)", "journal_mode(WAL)", "foreign_keys(1)", "synchronous(NORMAL)")
 	if err != nil {
 		return nil, opening(file, err)
 	}
 	s := &Store{db: db}
 	if err := s.check(ctx, file); err != nil {
 		return nil, errors.Join(err, db.Close())
-	}
-	if err := s.take(ctx, file); err != nil {
-		return nil, errors.Join(err, db.Close())
-	}
-	if err := os.Chmod(file, 0o600); err != nil {
-		return nil, errors.Join(fmt.Errorf("taking the data file %s from others: %w", file, err), db.Close())
 	}
 	dir, err := fs.Sub(migrations, "migrations")
 	if err != nil {
@@ -103,32 +116,15 @@ func Open(ctx context.Context, file string) (*Store, error) {
 	return s, nil
 }
 
-// create makes the file where it is missing, for its owner alone. It is closed again before
-// the database is opened: closing it later would let go of the locks that SQLite holds on it.
-func create(file string) error {
+// private makes the file where it is missing, for its owner alone, and takes it from others.
+// It is closed again before the database is opened: closing it later would let go of the
+// locks that SQLite holds on it.
+func private(file string) error {
 	f, err := os.OpenFile(file, os.O_RDWR|os.O_CREATE, 0o600)
 	if err != nil {
 		return err
 	}
-	return f.Close()
-}
-
-// take refuses the data of another program, and makes reading and writing go on side by
-// side in what is the service's or empty.
-func (s *Store) take(ctx context.Context, file string) error {
-	var tables, mine int
-	err := s.db.QueryRowxContext(ctx, `SELECT count(*), count(CASE WHEN name = 'goose_db_version' THEN 1 END) FROM sqlite_master
-		WHERE type = 'table' AND name NOT LIKE 'sqlite\_%' ESCAPE '\'`).Scan(&tables, &mine)
-	if err != nil {
-		return opening(file, err)
-	}
-	if tables > 0 && mine == 0 {
-		return &Foreign{file, "holds the data of another program"}
-	}
-	if _, err := s.db.ExecContext(ctx, `PRAGMA journal_mode = WAL`); err != nil {
-		return opening(file, err)
-	}
-	return nil
+	return errors.Join(f.Chmod(0o600), f.Close())
 }
 
 func opening(file string, err error) error {
