@@ -2,6 +2,8 @@ package store_test
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 	"fmt"
 	"path/filepath"
 	"sync"
@@ -148,6 +150,33 @@ func TestAccess(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 1, won, "a code signs in once, however many try")
+}
+
+// TestDataOfOthers is refused, also where the other program keeps track of its tables as
+// this one does; a file in which nothing was made yet is not.
+func TestDataOfOthers(t *testing.T) {
+	kept := `CREATE TABLE goose_db_version (id INTEGER PRIMARY KEY AUTOINCREMENT, version_id INTEGER NOT NULL, is_applied INTEGER NOT NULL, tstamp TIMESTAMP DEFAULT (datetime('now')));
+		INSERT INTO goose_db_version (version_id, is_applied) VALUES (0, 1);`
+	for tables, fits := range map[string]bool{
+		`CREATE TABLE seeds (name TEXT)`:          false,
+		kept + `CREATE TABLE tokens (id INTEGER)`: false,
+		kept:     true,
+		`VACUUM`: true,
+	} {
+		file := filepath.Join(t.TempDir(), "data.db")
+		db, err := sql.Open("sqlite", "file:"+file)
+		require.NoError(t, err)
+		_, err = db.Exec(tables)
+		require.NoError(t, errors.Join(err, db.Close()))
+		s, err := store.Open(t.Context(), file)
+		if fits {
+			require.NoError(t, err, tables)
+			require.NoError(t, s.Close())
+			continue
+		}
+		var foreign *store.Foreign
+		require.ErrorAs(t, err, &foreign, tables)
+	}
 }
 
 // TestSessionsOfOneToken are bounded: the oldest one ends, others' go on.
