@@ -46,6 +46,7 @@ type Said struct {
 	Files       []byte
 	Left        []string // files that were left out since they had ended a reader
 	Alone       bool     // it ended for want of memory that others took too: it is to be read alone
+	File        string   // that was read then
 }
 
 // Do reads one repository in this process. begin is told of each file before it is read; it may be nil.

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"io"
 	"os"
+	"runtime"
 	"runtime/debug"
 	"runtime/metrics"
 	"sync"
@@ -147,6 +148,9 @@ func (w *working) job(id int, job Job) {
 		w.news <- message{news: news{ID: id, Err: err.Error()}}
 		return
 	}
+	if at := r.file.Load(); at != nil && said.Alone {
+		said.File = at.name
+	}
 	w.news <- message{news: news{ID: id, Said: &said}}
 }
 
@@ -164,7 +168,7 @@ func (w *working) watch(stopped <-chan struct{}) {
 		case <-stopped:
 			return
 		case now := <-tick.C:
-			w.look(now, inUse() > memoryLimit)
+			w.look(now, tooMuch())
 		}
 	}
 }
@@ -182,9 +186,26 @@ func (w *working) look(now time.Time, tooMuch bool) {
 	}
 }
 
-// inUse is the memory in use, in bytes: what is reached, and what came since.
-func inUse() uint64 {
-	sample := []metrics.Sample{{Name: "/memory/classes/heap/objects:bytes"}}
+// tooMuch reports whether what the readings hold takes more memory than they may. What is
+// in use is no proof of it: that counts what nobody holds any more too, which comes up to
+// the limit in any worker that has read much, and goes beyond it where the collector is
+// late. So it is collected first; once more, since what came meanwhile counts as held.
+func tooMuch() bool {
+	if memory("/memory/classes/heap/objects:bytes") <= memoryLimit {
+		return false
+	}
+	for range 2 {
+		runtime.GC()
+		if memory("/gc/heap/live:bytes") <= memoryLimit {
+			return false
+		}
+	}
+	return true
+}
+
+// memory is one of the runtime's figures of its memory, in bytes.
+func memory(figure string) uint64 {
+	sample := []metrics.Sample{{Name: figure}}
 	metrics.Read(sample)
 	return sample[0].Value.Uint64()
 }

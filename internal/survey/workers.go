@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"sync"
 	"time"
@@ -76,14 +77,16 @@ func (w *Workers) alone(ctx context.Context, job Job) (Said, error) {
 	case <-ctx.Done():
 		return Said{}, context.Cause(ctx)
 	}
+	var said Said
 	for range maxTries {
-		said, died, err := w.try(ctx, job)
+		var died *death
+		var err error
+		said, died, err = w.try(ctx, job)
+		if died == nil && err == nil && said.Alone && said.File != "" {
+			died = &death{said.File, errMemory.Error()}
+		}
 		if err != nil || died == nil {
-			for file := range job.Leave {
-				said.Left = append(said.Left, file)
-			}
-			slices.Sort(said.Left)
-			return said, err
+			return said.without(job.Leave), err
 		}
 		_, again := job.Leave[died.file]
 		switch {
@@ -97,7 +100,16 @@ func (w *Workers) alone(ctx context.Context, job Job) (Said, error) {
 		}
 		job.Announce = true // the next worker says where it stands
 	}
+	if said.Reading != nil { // as far as there was memory for it
+		return said.without(job.Leave), nil
+	}
 	return Said{Unread: fmt.Sprintf("reading it ended the reader %d times; it is given up", maxTries)}, nil
+}
+
+// without is what was said, with the files named that were left out.
+func (s Said) without(files map[string]string) Said {
+	s.Left = slices.Sorted(maps.Keys(files))
+	return s
 }
 
 func (w *Workers) places() chan struct{} {
