@@ -168,7 +168,7 @@ func (w *working) watch(stopped <-chan struct{}) {
 		case <-stopped:
 			return
 		case now := <-tick.C:
-			w.look(now, tooMuch())
+			w.look(now, holdsOver(memoryLimit))
 		}
 	}
 }
@@ -186,17 +186,17 @@ func (w *working) look(now time.Time, tooMuch bool) {
 	}
 }
 
-// tooMuch reports whether what the readings hold takes more memory than they may. What is
-// in use is no proof of it: that counts what nobody holds any more too, which comes up to
-// the limit in any worker that has read much, and goes beyond it where the collector is
-// late. So it is collected first; once more, since what came meanwhile counts as held.
-func tooMuch() bool {
-	if memory("/memory/classes/heap/objects:bytes") <= memoryLimit {
+// holdsOver reports whether this process holds more memory than limit, in bytes. What is in
+// use is no proof of it: that counts what nobody holds any more too, which comes up to the
+// limit in any worker that has read much, and goes beyond it where the collector is late.
+// So it is collected first; once more, since what came meanwhile counts as held.
+func holdsOver(limit uint64) bool {
+	if memory("/memory/classes/heap/objects:bytes") <= limit {
 		return false
 	}
 	for range 2 {
 		runtime.GC()
-		if memory("/gc/heap/live:bytes") <= memoryLimit {
+		if memory("/gc/heap/live:bytes") <= limit {
 			return false
 		}
 	}

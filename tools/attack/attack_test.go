@@ -8,6 +8,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	_ "wexo/internal/cli" // is what is attacked: a result of before its change is not this one's
 )
 
 // TestAttacks runs the short form of every attack on the real binary.
