@@ -28,7 +28,7 @@ func Work(in io.Reader, out io.Writer, prepare func(rules []byte) (Doing, error)
 	if f, ok := out.(*os.File); ok {
 		out = waitable(f)
 	}
-	debug.SetMemoryLimit(memoryLimit)
+	debug.SetMemoryLimit(memoryLimit * 2 / 3) // beyond which it is collected at once: what is let go late adds to it
 	debug.SetMaxStack(stackLimit)
 	if os.Getenv("GOGC") == "" {
 		debug.SetGCPercent(800) // nothing of a repository outlives its reading: what is collected rarely is small
