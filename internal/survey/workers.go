@@ -83,7 +83,7 @@ func (w *Workers) alone(ctx context.Context, job Job) (Said, error) {
 		var err error
 		said, died, err = w.try(ctx, job)
 		if died == nil && err == nil && said.Alone && said.File != "" {
-			died = &death{said.File, errMemory.Error()}
+			died = &death{said.File, fmt.Sprintf("it took more than %d MB of memory", memoryLimit>>20)}
 		}
 		if err != nil || died == nil {
 			return said.without(job.Leave), err

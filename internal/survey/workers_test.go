@@ -49,7 +49,10 @@ func mortal([]byte) (survey.Doing, error) {
 	reader, readerErr := claim.NewReader(c)
 	var kept [][]byte
 	return func(ctx context.Context, job survey.Job, begin func(string)) (survey.Said, error) {
-		return survey.Do(ctx, reader, claim.Rules{}, job, func(file string) {
+		ctx, end := context.WithCancel(ctx)
+		defer end()
+		heavy := false
+		said, err := survey.Do(ctx, reader, claim.Rules{}, job, func(file string) {
 			begin(file)
 			switch filepath.Base(file) {
 			case "overflow.tf":
@@ -64,6 +67,9 @@ func mortal([]byte) (survey.Doing, error) {
 				}
 			case "slow.tf":
 				time.Sleep(3 * time.Second)
+			case "heavy.tf": // as a reading ends that takes too much
+				heavy = true
+				end()
 			case "memory.tf":
 				for range 2 {
 					kept = append(kept, make([]byte, 500<<20))
@@ -71,6 +77,8 @@ func mortal([]byte) (survey.Doing, error) {
 				<-ctx.Done()
 			}
 		})
+		said.Alone = said.Alone || heavy
+		return said, err
 	}, errors.Join(catalogueErr, readerErr)
 }
 
@@ -100,6 +108,8 @@ func TestWhatEndsAWorkerEndsNothingElse(t *testing.T) {
 	}
 	add("several", map[string]string{"overflow.tf": "", "b/panic.tf": "", "z/exit.tf": ""})
 	add("large", map[string]string{"memory.tf": ""})
+	add("heavy", map[string]string{"a/heavy.tf": "", "b/heavy.tf": ""})
+	add("heaviest", map[string]string{"a/heavy.tf": "", "b/heavy.tf": "", "c/heavy.tf": "", "d/heavy.tf": "", "e/heavy.tf": "", "f/heavy.tf": ""})
 
 	read, err := survey.Reader{Claims: r, Workers: workers}.Read(t.Context(), locations, repo.Reading{}, nil)
 	require.NoError(t, err)
@@ -120,6 +130,14 @@ func TestWhatEndsAWorkerEndsNothingElse(t *testing.T) {
 		case got.Name == "several":
 			assert.Len(t, got.Claims, 2)
 			assert.Len(t, reasons, 3)
+		case got.Name == "heavy":
+			assert.Len(t, got.Claims, 2, "the rest is read")
+			assert.Equal(t, "reading it ended the reader (it took more than 768 MB of memory)", reasons["a/heavy.tf"])
+			assert.Len(t, reasons, 2)
+		case got.Name == "heaviest": // is given up where it has ended its reader so often
+			assert.Len(t, got.Claims, 1, "what comes before is read")
+			assert.Contains(t, reasons, "d/heavy.tf")
+			assert.NotContains(t, reasons, "f/heavy.tf")
 		default:
 			assert.Len(t, got.Claims, 2, "the rest is read")
 			assert.Len(t, reasons, 1)
