@@ -33,7 +33,7 @@ tools:
 	@bash tools/install.sh
 
 check: console/node_modules/.package-lock.json
-	@test -z "$$(gofmt -l cmd internal demo tools console/embed.go)" || { gofmt -l cmd internal demo tools console/embed.go; echo "run gofmt -w on these" >&2; exit 1; }
+	@test -z "$$(gofmt -l cmd internal demo tools api console/embed.go)" || { gofmt -l cmd internal demo tools api console/embed.go; echo "run gofmt -w on these" >&2; exit 1; }
 	go vet ./...
 	cd console && npm run --silent check
 

@@ -1,7 +1,6 @@
 package survey
 
 import (
-	"os"
 	"runtime"
 	"time"
 
@@ -35,23 +34,4 @@ func limitProcessor(more time.Duration) {
 	}
 	seconds := uint64(used.Utime.Sec+used.Stime.Sec) + 2*uint64(runtime.GOMAXPROCS(0))*uint64(more/time.Second)
 	_ = unix.Setrlimit(unix.RLIMIT_CPU, &unix.Rlimit{Cur: min(seconds, was.Max), Max: was.Max})
-}
-
-// pipeSize is how much passes between a worker and its parent before one waits for the
-// other, in bytes.
-const pipeSize = 1 << 20
-
-// waitable makes a pipe take more, where the system allows it, and gives it as a file that
-// may be waited for while the processor does something else: this process was given it as
-// one whose reading holds a thread, and that keeps a processor idle for milliseconds.
-func waitable(pipe *os.File) *os.File {
-	if info, err := pipe.Stat(); err != nil || info.Mode()&os.ModeNamedPipe == 0 {
-		return pipe
-	}
-	at := int(pipe.Fd())
-	_, _ = unix.FcntlInt(uintptr(at), unix.F_SETPIPE_SZ, pipeSize)
-	if unix.SetNonblock(at, true) != nil {
-		return pipe
-	}
-	return os.NewFile(uintptr(at), pipe.Name())
 }

@@ -2,14 +2,9 @@
 
 package survey
 
-import (
-	"os"
-	"time"
-)
+import "time"
 
 // Elsewhere a worker is bounded by what it counts itself, and by its parent.
 func limitProcess() {}
 
 func limitProcessor(time.Duration) {}
-
-func waitable(pipe *os.File) *os.File { return pipe }

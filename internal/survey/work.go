@@ -42,7 +42,7 @@ func Work(in io.Reader, out io.Writer, prepare func(rules []byte) (Doing, error)
 	if err != nil {
 		return err
 	}
-	w := &working{do: do, news: make(chan message, heard), jobs: map[int]*reading{}, places: make(chan struct{}, together())}
+	w := &working{do: do, news: make(chan message, backlog), jobs: map[int]*reading{}, places: make(chan struct{}, together())}
 	var telling sync.WaitGroup
 	telling.Go(func() { w.tell(out) })
 	defer telling.Wait()

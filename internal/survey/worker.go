@@ -157,15 +157,15 @@ func (at *worker) hasEnded() bool {
 	return at.gone
 }
 
-// heard is how many files' names are held for one who is slow to look.
-const heard = 64
+// backlog is how many news are held for one who is slow to take them.
+const backlog = 64
 
 // give gives the process a job.
 func (at *worker) give(job Job) *underway {
 	at.mu.Lock()
 	defer at.mu.Unlock()
 	at.next++
-	u := &underway{at.next, make(chan news, heard)}
+	u := &underway{at.next, make(chan news, backlog)}
 	if at.gone {
 		close(u.news)
 		return u

@@ -86,9 +86,7 @@ func overflow(n int) int { return overflow(n+1) + n }
 
 func TestWhatEndsAWorkerEndsNothingElse(t *testing.T) {
 	r, _ := reader(t)
-	self, err := os.Executable()
-	require.NoError(t, err)
-	workers := &survey.Workers{Command: []string{self, "work"}}
+	workers := &survey.Workers{Command: program(t, "work")}
 	defer workers.Close()
 	dir := t.TempDir()
 	var locations []repo.Location
@@ -147,37 +145,44 @@ func TestWhatEndsAWorkerEndsNothingElse(t *testing.T) {
 	}
 }
 
-// TestAFileThatIsReadForEver costs its limit, and itself alone.
-func TestAFileThatIsReadForEver(t *testing.T) {
-	r, _ := reader(t)
+// program is this one, which is a worker where it is told to be.
+func program(t *testing.T, args ...string) []string {
+	t.Helper()
 	self, err := os.Executable()
 	require.NoError(t, err)
-	workers := &survey.Workers{Command: []string{self, "work"}, FileLimit: 2 * time.Second}
-	defer workers.Close()
+	return append([]string{self}, args...)
+}
+
+// beds has workers read a folder of these files.
+func beds(ctx context.Context, t *testing.T, workers *survey.Workers, files map[string]string) (survey.ReadRepository, error) {
+	t.Helper()
+	r, _ := reader(t)
 	dir := t.TempDir()
-	lay(t, dir, map[string]string{".node-version": "22\n", "a/hang.tf": "", "z/.node-version": "24\n"})
-	read, err := survey.Reader{Claims: r, Workers: workers}.Read(t.Context(), []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}}, repo.Reading{}, nil)
+	lay(t, dir, files)
+	defer workers.Close()
+	read, err := survey.Reader{Claims: r, Workers: workers}.Read(ctx, []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}}, repo.Reading{}, nil)
+	return read[0], err
+}
+
+// TestAFileThatIsReadForEver costs its limit, and itself alone.
+func TestAFileThatIsReadForEver(t *testing.T) {
+	workers := &survey.Workers{Command: program(t, "work"), FileLimit: 2 * time.Second}
+	read, err := beds(t.Context(), t, workers, map[string]string{".node-version": "22\n", "a/hang.tf": "", "z/.node-version": "24\n"})
 	require.NoError(t, err)
-	assert.Empty(t, read[0].Unread)
-	assert.Len(t, read[0].Claims, 2, "the rest is read")
-	require.Len(t, read[0].Problems, 1)
-	assert.Equal(t, "a/hang.tf", read[0].Problems[0].File)
-	assert.Contains(t, read[0].Problems[0].Reason, "ended the reader (it took longer than 2s)")
+	assert.Empty(t, read.Unread)
+	assert.Len(t, read.Claims, 2, "the rest is read")
+	require.Len(t, read.Problems, 1)
+	assert.Equal(t, "a/hang.tf", read.Problems[0].File)
+	assert.Contains(t, read.Problems[0].Reason, "ended the reader (it took longer than 2s)")
 }
 
 // TestAWorkerThatSaysNothing is given up, whether it was told little or more than a pipe holds.
 func TestAWorkerThatSaysNothing(t *testing.T) {
-	r, _ := reader(t)
-	self, err := os.Executable()
-	require.NoError(t, err)
-	dir := t.TempDir()
-	lay(t, dir, map[string]string{".node-version": "22\n"})
 	for _, rules := range [][]byte{nil, bytes.Repeat([]byte("#"), 4<<20)} {
-		workers := &survey.Workers{Command: []string{self, "stop"}, Rules: rules, Limit: time.Second}
-		read, err := survey.Reader{Claims: r, Workers: workers}.Read(t.Context(), []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}}, repo.Reading{}, nil)
+		workers := &survey.Workers{Command: program(t, "stop"), Rules: rules, Limit: time.Second}
+		read, err := beds(t.Context(), t, workers, map[string]string{".node-version": "22\n"})
 		require.NoError(t, err)
-		assert.Contains(t, read[0].Unread, "reading it ended the reader")
-		workers.Close()
+		assert.Contains(t, read.Unread, "reading it ended the reader")
 	}
 }
 
@@ -185,10 +190,8 @@ func TestAWorkerThatSaysNothing(t *testing.T) {
 // it was given before.
 func TestWaitingIsNoReading(t *testing.T) {
 	r, _ := reader(t)
-	self, err := os.Executable()
-	require.NoError(t, err)
 	begun := t.TempDir()
-	workers := &survey.Workers{Command: []string{self, "work", begun}, Limit: 5 * time.Second} // less than two take
+	workers := &survey.Workers{Command: program(t, "work", begun), Limit: 5 * time.Second} // less than two take
 	defer workers.Close()
 	dir := t.TempDir()
 	var locations []repo.Location
@@ -211,31 +214,18 @@ func TestWaitingIsNoReading(t *testing.T) {
 
 // TestWorkersThatCannotBeStarted: reading says so, and is not taken for an empty repository.
 func TestWorkersThatCannotBeStarted(t *testing.T) {
-	r, _ := reader(t)
-	dir := t.TempDir()
-	lay(t, dir, map[string]string{".node-version": "22\n"})
-	locations := []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}}
 	for _, command := range [][]string{{"/no/such/program"}, {"false"}} {
-		workers := &survey.Workers{Command: command}
-		read, err := survey.Reader{Claims: r, Workers: workers}.Read(t.Context(), locations, repo.Reading{}, nil)
+		read, err := beds(t.Context(), t, &survey.Workers{Command: command}, map[string]string{".node-version": "22\n"})
 		require.NoError(t, err)
-		assert.NotEmpty(t, read[0].Unread, command)
-		assert.Empty(t, read[0].Claims)
-		workers.Close()
+		assert.NotEmpty(t, read.Unread, command)
+		assert.Empty(t, read.Claims)
 	}
 }
 
 // TestWorkersEndWithTheirReading.
 func TestWorkersEndWithTheirReading(t *testing.T) {
-	r, _ := reader(t)
-	self, err := os.Executable()
-	require.NoError(t, err)
-	dir := t.TempDir()
-	lay(t, dir, map[string]string{"hang.tf": ""})
 	ctx, cancel := context.WithTimeout(t.Context(), time.Second)
 	defer cancel()
-	workers := &survey.Workers{Command: []string{self, "work"}}
-	_, err = survey.Reader{Claims: r, Workers: workers}.Read(ctx, []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}}, repo.Reading{}, nil)
+	_, err := beds(ctx, t, &survey.Workers{Command: program(t, "work")}, map[string]string{"hang.tf": ""})
 	assert.ErrorIs(t, err, context.DeadlineExceeded)
-	workers.Close()
 }

@@ -165,7 +165,7 @@ func hostileEstate(ctx context.Context, a *arena) error {
 			return err
 		}
 		a.check(r.status == 0, "%v: it ended with %d: %.300s", how, r.status, r.errs)
-		a.check(r.peak < 2<<30, "%v: it took %d MB", how, r.peak>>20)
+		a.check(r.peak < 1500<<20, "%v: it took %d MB", how, r.peak>>20)
 		a.note("%d repositories%s in %.1f s, %d MB at most", len(got), strings.Join(how, ""), time.Since(began).Seconds(), r.peak>>20)
 		for name, one := range got {
 			if !slices.Contains(bombs, name) && (how == nil || name != largeFile) { // which holds objects alone
