@@ -310,7 +310,7 @@ func TestRepositoryShowsWhatIsBehindAVerdict(t *testing.T) {
 	assert.Contains(t, label, "3.12.7 on 1, chosen")
 	assert.Contains(t, label, "The editor runs 3.8.18")
 	b.go_("/repositories/garden-common")
-	b.sees("main", "These cannot hold together: ^22.12.0 (newsletter/package.json:6:14) and 24 (.toolchain:3:8)")
+	b.sees("main", "These cannot hold together: 24 (.toolchain:3:8) and ^22.12.0 (newsletter/package.json:6:14)")
 	b.click("nav button", "Go gate-counter/")
 	b.sees("main h2", "Go in gate-counter/")
 	b.go_("/repositories/no-such")

@@ -1,20 +1,10 @@
+import { classes } from "./classes.gen";
+
 /** The words for classes and states, and the mark each one has. */
 export type Kind = { title: string; short: string; mark: string };
 
 export const kinds: Record<string, Kind> = {
-  "toolchain-missing": { title: "Toolchain missing", short: "Missing", mark: "missing" },
-  "claims-disagree": { title: "Claims disagree", short: "Disagree", mark: "conflict" },
-  "bound-violated": { title: "Bound violated", short: "Out of bounds", mark: "outside" },
-  "interpreter-mismatch": { title: "Interpreter mismatch", short: "Mismatched", mark: "mismatch" },
-  "interpreter-dangling": { title: "Interpreter dangling", short: "Dangling", mark: "dangling" },
-  "end-of-life": { title: "End of life", short: "End of life", mark: "ended" },
-  "version-unknown": { title: "Version unknown", short: "Unknown", mark: "question" },
-  "support-ending": { title: "Support ending", short: "Ending soon", mark: "ending" },
-  "pin-missing": { title: "Pin missing", short: "No pin", mark: "unpinned" },
-  "pin-floating": { title: "Pin floating", short: "Floating", mark: "floating" },
-  "override-lingering": { title: "Override lingering", short: "Overridden", mark: "override" },
-  "file-unreadable": { title: "File unreadable", short: "Unreadable", mark: "unreadable" },
-  "file-unclaimed": { title: "File unclaimed", short: "Unclaimed", mark: "unclaimed" },
+  ...classes,
   met: { title: "Met", short: "Met", mark: "met" },
   missing: { title: "Missing", short: "Missing", mark: "missing" },
   unpinned: { title: "Not pinned", short: "Not pinned", mark: "unpinned" },
@@ -65,4 +55,15 @@ export function plural(n: number, one: string, many = `${one}s`): string {
 export function ago(days: number): string {
   if (days <= 0) return "today";
   return days === 1 ? "yesterday" : `${days} days ago`;
+}
+
+/** Machines by name, shortened where they are many. */
+export function several(names: string[], most = 3): string {
+  const more = names.length - most;
+  return more > 0 ? `${names.slice(0, most).join(", ")} and ${more} more` : names.join(", ");
+}
+
+/** The page of a repository, whatever it is called. */
+export function repositoryPage(name: string): string {
+  return `/repositories/${encodeURIComponent(name)}`;
 }

@@ -58,12 +58,20 @@ func newSessions(s Streams) *cobra.Command {
 // newRecover makes an owner's token where everybody is locked out. Whoever may write the
 // data file could do the same by hand.
 func newRecover(s Streams) *cobra.Command {
-	var data string
 	cmd := &cobra.Command{Use: "recover", Short: "Make a new owner's token on the service's own machine",
 		Long: "Writes a new owner's token into the service's data file and prints it, once. It needs no token and\n" +
 			"no running service, but has to be run where the data file lies, by an account that may write it.",
 		Example: "  wexo tokens recover --data /srv/wexo/wexo.db", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			known, _, err := knowledge()
+			if err != nil {
+				return err
+			}
+			cfg, err := readConfig(cmd, known)
+			if err != nil {
+				return err
+			}
+			data := cfg.Data
 			if _, err := os.Stat(data); errors.Is(err, fs.ErrNotExist) {
 				return usage("there is no data file %s; name the service's with --data", data)
 			}
@@ -78,7 +86,7 @@ func newRecover(s Streams) *cobra.Command {
 			}
 			return terminal.Printf(s.Out, "An owner's token, shown once: %s\n", secret)
 		}}
-	cmd.Flags().StringVar(&data, "data", "wexo.db", "the service's SQLite `file`")
+	cmd.Flags().String("data", "wexo.db", "the service's SQLite `file`")
 	return cmd
 }
 

@@ -65,11 +65,10 @@ func TestSurveyOfTheDemo(t *testing.T) {
 	status, out, errors := wexo(t, append(args, filepath.Join(dir, "repositories"))...)
 	assert.Equal(t, 1, status, "there are errors")
 	assert.Empty(t, errors)
-	var r report.Report
-	require.NoError(t, json.Unmarshal([]byte(out), &r))
-	assert.Equal(t, "wexo.report/1", r.Format)
+	r, err := report.ReadDocument(strings.NewReader(out))
+	require.NoError(t, err)
 	assert.Equal(t, "2026-11-16", r.AsOf)
-	assert.Equal(t, []report.Machine{{Name: "kiosk-image"}, {Name: "orchid-desk"}, {Name: "potting-bench"}, {Name: "seed-agent"}}, r.Machines)
+	assert.Equal(t, []string{"kiosk-image", "orchid-desk", "potting-bench", "seed-agent"}, r.Telling().Machines)
 	for _, class := range []string{"toolchain-missing", "pin-missing", "claims-disagree", "bound-violated", "interpreter-mismatch", "interpreter-dangling",
 		"end-of-life", "support-ending", "pin-floating", "version-unknown", "file-unreadable", "file-unclaimed"} {
 		assert.Positive(t, r.Summary.ByClass[class], "the demo shows %s", class)
@@ -162,8 +161,8 @@ func TestBadInput(t *testing.T) {
 	status, out, errors := wexo(t, "survey", "--worktree", "--output", "json", dir, filepath.Join(dir, "nowhere"))
 	assert.Equal(t, 3, status)
 	assert.Contains(t, errors, "nowhere: no such folder")
-	var r report.Report
-	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	r, err := report.ReadDocument(strings.NewReader(out))
+	require.NoError(t, err)
 	names := map[string]string{}
 	for _, repository := range r.Repositories {
 		names[repository.Name] = repository.Notice

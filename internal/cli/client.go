@@ -1,7 +1,9 @@
 package cli
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"path/filepath"
@@ -128,7 +130,11 @@ func newMachines(s Streams) *cobra.Command {
 			return err
 		}
 		for _, inv := range inventories {
-			got, err := c.SendInventoryWithResponse(cmd.Context(), inv)
+			body, err := json.Marshal(inv)
+			if err != nil {
+				return failed("%v", err)
+			}
+			got, err := c.SendInventoryWithBodyWithResponse(cmd.Context(), "application/json", bytes.NewReader(body))
 			if err := answered(err, got, http.StatusOK); err != nil {
 				return err
 			}
@@ -231,7 +237,7 @@ func newTokens(s Streams) *cobra.Command {
 func newFindings(s Streams) *cobra.Command {
 	var r remote
 	var classes, severities []string
-	var repository, tool, asOf, q string
+	var repository, tool, q string
 	var limit, offset int
 	cmd := &cobra.Command{Use: "findings", Short: "The findings of a running service", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		c, err := r.open()
@@ -249,7 +255,11 @@ func newFindings(s Streams) *cobra.Command {
 			}
 			p.Severity = &list
 		}
-		if p.AsOf, err = dateGiven(asOf); err != nil {
+		catalogue, _, err := knowledge()
+		if err != nil {
+			return err
+		}
+		if p.AsOf, err = givenDay(cmd, catalogue); err != nil {
 			return err
 		}
 		got, err := c.ListFindingsWithResponse(cmd.Context(), &p)
@@ -265,7 +275,7 @@ func newFindings(s Streams) *cobra.Command {
 	f.StringVar(&repository, "repository", "", "only this `repository`")
 	f.StringVar(&tool, "tool", "", "only this `tool`")
 	f.StringVar(&q, "find", "", "only those with these `words`")
-	f.StringVar(&asOf, "as-of", "", "judge as of this `date`")
+	f.String("as-of", "", "judge as of this `date`")
 	f.IntVar(&limit, "limit", 100, "at most so many")
 	f.IntVar(&offset, "offset", 0, "leave out so many first")
 	return cmd

@@ -13,34 +13,41 @@ import (
 	"syscall"
 	"time"
 
-	"github.com/knadh/koanf/parsers/yaml"
+	"github.com/knadh/koanf/providers/confmap"
 	"github.com/knadh/koanf/providers/env/v2"
 	"github.com/knadh/koanf/providers/posflag"
-	"github.com/knadh/koanf/providers/rawbytes"
 	"github.com/knadh/koanf/v2"
 	"github.com/spf13/cobra"
+	"go.yaml.in/yaml/v3"
 
+	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/policy"
 	"wexo/internal/terminal"
 )
 
-// config is the service's configuration: flag over WEXO_* variable over wexo.yaml.
+// config is what the user configured: flag over WEXO_* variable over wexo.yaml. The
+// service's own keys stand in the same file as rules and decisions.
 type config struct {
-	Listen string   `koanf:"listen"`
-	Data   string   `koanf:"data"`
-	Roots  []string `koanf:"roots"`
-	AsOf   string   `koanf:"as-of"`
-	Log    string   `koanf:"log"`
-	Names  []string `koanf:"names"`
-	Cert   string   `koanf:"tls-cert"`
-	Key    string   `koanf:"tls-key"`
-	Plain  bool     `koanf:"insecure"`
-	File   string   `koanf:"-"` // where it was read from; rules stand there too
-	text   []byte   // what stands there
+	Listen string        `koanf:"listen"`
+	Data   string        `koanf:"data"`
+	Roots  []string      `koanf:"roots"`
+	AsOf   string        `koanf:"as-of"`
+	Log    string        `koanf:"log"`
+	Names  []string      `koanf:"names"`
+	Cert   string        `koanf:"tls-cert"`
+	Key    string        `koanf:"tls-key"`
+	Plain  bool          `koanf:"insecure"`
+	Rules  claim.Rules   `koanf:"-"`
+	Policy policy.Policy `koanf:"-"`
+	text   []byte        // of the file, for the processes that read
 }
 
-// configKeys are the keys that wexo.yaml may hold.
-var configKeys = map[string]bool{"listen": true, "data": true, "roots": true, "as-of": true, "log": true, "names": true, "tls-cert": true, "tls-key": true, "insecure": true}
+// configKeys are the keys of wexo.yaml that are neither rules nor decisions, with what
+// their values are.
+var configKeys = map[string]string{"listen": "a text", "data": "a text", "as-of": "a date such as 2026-11-16", "log": "debug, info, warn or error", "tls-cert": "a text", "tls-key": "a text",
+	"roots": "a list of texts", "names": "a list of texts", "insecure": "true or false"}
 
 func configFlags(cmd *cobra.Command) {
 	f := cmd.Flags()
@@ -53,55 +60,108 @@ func configFlags(cmd *cobra.Command) {
 	f.String("tls-cert", "", "serve HTTPS with the certificate in this PEM `file`")
 	f.String("tls-key", "", "the certificate's key, in this PEM `file`")
 	f.Bool("insecure", false, "listen beyond this machine without encryption: whoever is on the way reads tokens")
-	f.String("config", "wexo.yaml", "read the configuration from this `file`")
 }
 
-// readConfig reads the configuration for a command that has configFlags.
-func readConfig(cmd *cobra.Command) (config, error) {
-	var c config
+// readConfig reads the configuration of any command. Mistakes in the file are told with
+// their lines.
+func readConfig(cmd *cobra.Command, c *catalogue.Catalogue) (config, error) {
+	var out config
+	name := "wexo.yaml"
+	flag := cmd.Flag("config")
+	if flag != nil {
+		name = flag.Value.String()
+	}
+	text, err := configText(cmd.Context(), name, flag != nil && flag.Changed)
+	if err != nil {
+		return out, err
+	}
+	values := map[string]any{}
+	if out.Rules, out.Policy, err = parseConfig(c, text, name, values); err != nil {
+		return out, err
+	}
 	k := koanf.New(".")
-	name, err := cmd.Flags().GetString("config")
-	if err != nil {
-		return c, err
+	err = k.Load(confmap.Provider(values, ""), nil)
+	if err == nil {
+		err = k.Load(env.Provider(".", env.Opt{Prefix: "WEXO_", TransformFunc: configVariable}), nil)
 	}
-	text, err := configText(cmd.Context(), name, cmd.Flags().Changed("config"))
-	if err != nil {
-		return c, err
-	}
-	if err := k.Load(rawbytes.Provider(text), yaml.Parser()); err != nil {
-		return c, usage("%s: %v", name, err)
-	}
-	for key := range k.Raw() {
-		if !configKeys[key] && !slices.Contains(claim.EstateKeys, key) {
-			return c, usage("%s: unknown key %q; known are %s, and for rules %s", name, key, strings.Join(slices.Sorted(maps.Keys(configKeys)), ", "), strings.Join(claim.EstateKeys, ", "))
-		}
-	}
-	if day, isDate := k.Get("as-of").(time.Time); isDate { // YAML reads an unquoted date as one
-		if err := k.Set("as-of", day.Format(time.DateOnly)); err != nil {
-			return c, usage("configuration: %v", err)
-		}
-	}
-	err = k.Load(env.Provider(".", env.Opt{Prefix: "WEXO_", TransformFunc: func(key, value string) (string, any) {
-		key = strings.ReplaceAll(strings.ToLower(strings.TrimPrefix(key, "WEXO_")), "_", "-")
-		if !configKeys[key] {
-			return "", nil
-		}
-		if key == "roots" || key == "names" {
-			return key, strings.Split(value, ",")
-		}
-		return key, value
-	}}), nil)
 	if err == nil {
 		err = k.Load(posflag.Provider(cmd.Flags(), ".", k), nil)
 	}
 	if err == nil {
-		err = k.Unmarshal("", &c)
+		err = k.Unmarshal("", &out)
 	}
 	if err != nil {
-		return c, usage("configuration: %v", err)
+		return out, usage("configuration: %v", err)
 	}
-	c.File, c.text = name, text
-	return c, c.check()
+	out.text = text
+	return out, nil
+}
+
+// configVariable is the key and value that a WEXO_* variable stands for.
+func configVariable(variable, value string) (string, any) {
+	key := strings.ReplaceAll(strings.ToLower(strings.TrimPrefix(variable, "WEXO_")), "_", "-")
+	switch {
+	case configKeys[key] == "":
+		return "", nil
+	case key == "roots" || key == "names":
+		return key, strings.Split(value, ",")
+	}
+	return key, value
+}
+
+// parseConfig reads wexo.yaml: rules, decisions, and the other keys into values.
+func parseConfig(c *catalogue.Catalogue, text []byte, file string, values map[string]any) (claim.Rules, policy.Policy, error) {
+	var others []claim.Other
+	for _, key := range slices.Sorted(maps.Keys(configKeys)) {
+		others = append(others, claim.Other{Key: key, Read: func(v *yaml.Node) string {
+			value, ok := configValue(key, v)
+			if !ok {
+				return configKeys[key]
+			}
+			values[key] = value
+			return ""
+		}})
+	}
+	rules, decided, problems := claim.ParseRules(text, c, true, others...)
+	for _, s := range append([]policy.Named{{Settings: decided.Settings}}, decided.Repositories...) {
+		for _, w := range s.Severities {
+			if _, known := assess.ClassNamed(w.Class); !known {
+				problems = append(problems, claim.RuleProblem{Line: w.Line, Reason: fmt.Sprintf("severities should name classes of findings, and %q is none; known are %s", w.Class, strings.Join(assess.ClassNames(), ", "))})
+			}
+		}
+	}
+	if len(problems) == 0 {
+		return rules, decided, nil
+	}
+	slices.SortStableFunc(problems, func(a, b claim.RuleProblem) int { return a.Line - b.Line })
+	var lines []string
+	for _, p := range problems {
+		lines = append(lines, fmt.Sprintf("%s:%d: %s", file, p.Line, p.Reason))
+	}
+	return rules, decided, usage("%s", terminal.Lines(lines))
+}
+
+// configValue is what a key's value says; false where it is of another kind.
+func configValue(key string, v *yaml.Node) (any, bool) {
+	switch {
+	case key == "insecure":
+		var yes bool
+		err := v.Decode(&yes)
+		return yes, err == nil && v.Kind == yaml.ScalarNode
+	case key == "roots" || key == "names":
+		var list []string
+		if v.Kind == yaml.ScalarNode && v.Tag != "!!null" {
+			return []string{v.Value}, true
+		}
+		err := v.Decode(&list)
+		return list, err == nil && v.Kind == yaml.SequenceNode
+	case v.Kind != yaml.ScalarNode || v.Tag == "!!null":
+		return nil, false
+	case key == "as-of":
+		_, err := time.Parse(time.DateOnly, v.Value)
+		return v.Value, err == nil
+	}
+	return v.Value, true
 }
 
 // check refuses what an empty variable or a comma too many would turn into more than was
@@ -129,7 +189,8 @@ func (c config) check() error {
 	return nil
 }
 
-func (c config) day() (time.Time, error) {
+// fixed is the day that is configured; zero where verdicts are of today.
+func (c config) fixed() (time.Time, error) {
 	if c.AsOf == "" {
 		return time.Time{}, nil
 	}

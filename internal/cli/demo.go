@@ -16,7 +16,6 @@ import (
 
 	"wexo/console"
 	"wexo/demo"
-	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
@@ -25,7 +24,6 @@ import (
 	"wexo/internal/report"
 	"wexo/internal/server"
 	"wexo/internal/server/store"
-	"wexo/internal/survey"
 	"wexo/internal/terminal"
 )
 
@@ -245,16 +243,10 @@ func (d *demoEstate) fill(ctx context.Context) error {
 
 // print writes the short report: counts, and where the details are.
 func (d *demoEstate) print(ctx context.Context, s Streams) error {
-	found, problems := repo.Discover([]string{d.repositories()}, d.reader.Marks)
-	if len(problems) > 0 {
-		return failed("%v", problems[0])
-	}
-	in := assess.Inputs{Catalogue: d.catalogue, Machines: d.machines, Policy: assess.DefaultPolicy(), Day: demo.Day}
-	read, err := survey.Reader{Claims: d.reader}.Read(ctx, found, repo.Reading{}, nil)
+	r, err := d.service.Report(ctx, demo.Day)
 	if err != nil {
-		return failed("the survey was stopped")
+		return failed("%v", err)
 	}
-	r := report.Build(Version, survey.Assess(ctx, read, in), in)
 	if err := report.Short(s.Out, r, d.catalogue, styleFor(s.Out)); err != nil {
 		return failed("%v", err)
 	}

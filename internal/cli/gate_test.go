@@ -27,7 +27,7 @@ func git(t *testing.T, dir string, args ...string) {
 func TestAGateThatCannotLie(t *testing.T) {
 	dir := t.TempDir()
 	inventory := filepath.Join(t.TempDir(), "bench.json")
-	require.NoError(t, os.WriteFile(inventory, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "bench"}}`), 0o644))
+	require.NoError(t, os.WriteFile(inventory, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "bench"}, "installations": []}`), 0o644))
 	made := func(name string, spoil func(git string)) string {
 		at := filepath.Join(dir, name)
 		require.NoError(t, os.MkdirAll(at, 0o755))
@@ -117,7 +117,7 @@ func (f *failing) Write(p []byte) (int, error) {
 func TestAnOutputThatCannotBeWritten(t *testing.T) {
 	dir := lay(t, map[string]string{".node-version": "22\n"})
 	bench := filepath.Join(t.TempDir(), "bench.json")
-	require.NoError(t, os.WriteFile(bench, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "bench"}}`), 0o644))
+	require.NoError(t, os.WriteFile(bench, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "bench"}, "installations": []}`), 0o644))
 	for _, args := range [][]string{
 		{"survey", "--inventory", bench, "--fail-on", "never", dir}, {"survey", "--inventory", bench, "--output", "json", "--fail-on", "never", dir}, {"trace", "--inventory", bench, dir, "node"},
 		{"inventory", "--root", dir}, {"inventory", "--root", dir, "--output", "json"}, {"lines"}, {"satisfies", "npm", ">=1", "2.0.0"}, {"order", "semver", "1.0.0"}, {"order", "--stdin"}, {"satisfies", "--stdin"},

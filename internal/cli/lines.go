@@ -8,21 +8,25 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/day"
 	"wexo/internal/terminal"
 )
 
 func newLines(s Streams) *cobra.Command {
-	var asOf string
 	cmd := &cobra.Command{
 		Use:   "lines [TOOL]",
 		Short: "Show release lines with their support phases",
 		Args:  cobra.MaximumNArgs(1),
-		RunE: func(_ *cobra.Command, args []string) error {
+		RunE: func(cmd *cobra.Command, args []string) error {
 			c, _, err := knowledge()
 			if err != nil {
 				return err
 			}
-			day, err := dayOf(asOf)
+			cfg, err := readConfig(cmd, c)
+			if err != nil {
+				return err
+			}
+			today, err := dayOf(cfg.AsOf)
 			if err != nil {
 				return err
 			}
@@ -36,15 +40,16 @@ func newLines(s Streams) *cobra.Command {
 			}
 			w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
 			_, _ = fmt.Fprintln(w, "TOOL\tLINE\tNAME\tRELEASED\tSUPPORT ENDS\tPHASE")
+			on := day.On(today)
 			for _, tool := range tools {
 				for _, l := range tool.Lines {
-					_ = terminal.Printf(w, "%s\t%s\t%s\t%s\t%s\t%s\n", tool.Name, l.Line, orDash(l.Name), l.Released.Format(time.DateOnly), endText(l), l.PhaseOn(day))
+					_ = terminal.Printf(w, "%s\t%s\t%s\t%s\t%s\t%s\n", tool.Name, l.Line, orDash(l.Name), l.Released.Format(time.DateOnly), endText(l), l.PhaseOn(on))
 				}
 			}
 			return w.Flush()
 		},
 	}
-	cmd.Flags().StringVar(&asOf, "as-of", "", "tell the phases on this `date` instead of today")
+	cmd.Flags().String("as-of", "", "tell the phases on this `date` instead of today")
 	return cmd
 }
 

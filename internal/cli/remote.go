@@ -2,6 +2,7 @@ package cli
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -14,7 +15,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/client"
-	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
 	"wexo/internal/host/probe"
@@ -90,14 +90,6 @@ func toSend(ctx context.Context, files []string, name, kind string) ([]inventory
 	return out, nil
 }
 
-func dateGiven(text string) (*openapi_types.Date, error) {
-	if text == "" {
-		return nil, nil
-	}
-	day, err := dayOf(text)
-	return &openapi_types.Date{Time: day}, err
-}
-
 // findings prints findings as the survey does.
 func (r *remote) findings(s Streams, list client.FindingList) error {
 	if r.output == "json" {
@@ -107,32 +99,52 @@ func (r *remote) findings(s Streams, list client.FindingList) error {
 	if err != nil {
 		return err
 	}
-	if err := report.FindingsText(s.Out, local(list.Findings), c, styleFor(s.Out)); err != nil {
+	found, err := recast[[]report.Finding](list.Findings)
+	if err != nil {
+		return err
+	}
+	if err := report.FindingsText(s.Out, found, c, styleFor(s.Out)); err != nil {
 		return failed("%v", err)
 	}
 	err = terminal.Printf(s.Out, "\n%d of %d findings\n", len(list.Findings), list.Total)
 	return err
 }
 
-func local(list []client.Finding) []assess.Finding {
-	out := make([]assess.Finding, 0, len(list))
-	for _, f := range list {
-		configuration := ""
-		if f.Configuration != nil {
-			configuration = *f.Configuration
-		}
-		out = append(out, assess.Finding{Configuration: configuration, Fingerprint: f.Fingerprint, Class: assess.Class(f.Class), Severity: assess.Severity(f.Severity), Repository: f.Repository,
-			Folder: f.Folder, Tool: f.Tool, Machines: f.Machines, Message: f.Message, Evidence: f.Evidence, Remedy: f.Remedy, Waived: f.Waived})
+// recast puts what the service sent into a type of the same form.
+func recast[T any](from any) (T, error) {
+	var out T
+	data, err := json.Marshal(from)
+	if err == nil {
+		err = json.Unmarshal(data, &out)
 	}
-	return out
+	if err != nil {
+		return out, failed("the service sent what cannot be read: %v", err)
+	}
+	return out, nil
 }
 
-// surveyOnServer starts a survey of a running service, follows it and prints its findings.
-func surveyOnServer(cmd *cobra.Command, s Streams, l looking, server, token, output, failOn string, dirs []string) error {
+// onlyHere are the options that say how repositories are read, which a service decides itself.
+var onlyHere = []string{"inventory", "ref", "worktree", "fresh", "verbose"}
+
+// surveyOnServer starts a survey of a running service, follows it, prints the service's
+// report and judges it as one made here.
+func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, dirs []string) error {
 	if len(dirs) > 0 {
 		return usage("a service surveys its own repositories; add more with: wexo repositories add PATH")
 	}
-	r := remote{server: server, token: token, output: output}
+	for _, name := range onlyHere {
+		if cmd.Flags().Changed(name) {
+			return usage("--%s goes with a survey of this machine; a service reads its repositories by its own configuration", name)
+		}
+	}
+	catalogue, _, err := knowledge()
+	if err != nil {
+		return err
+	}
+	day, err := givenDay(cmd, catalogue)
+	if err != nil {
+		return err
+	}
 	c, err := r.open()
 	if err != nil {
 		return err
@@ -148,24 +160,40 @@ func surveyOnServer(cmd *cobra.Command, s Streams, l looking, server, token, out
 	if end.State != client.Finished {
 		return failed("the survey %s: %s", end.State, end.Message)
 	}
-	p := client.ListFindingsParams{Limit: ptr(1000)}
-	if p.AsOf, err = dateGiven(l.asOf); err != nil {
-		return err
-	}
-	got, err := c.ListFindingsWithResponse(cmd.Context(), &p)
+	got, err := c.GetReportWithResponse(cmd.Context(), &client.GetReportParams{AsOf: day})
 	if err := answered(err, got, http.StatusOK); err != nil {
 		return err
 	}
-	if err := r.findings(s, *got.JSON200); err != nil {
-		return err
+	document, err := report.ReadDocument(bytes.NewReader(got.Body))
+	if err != nil {
+		return failed("the service's answer: %v", err)
 	}
-	if (report.Report{Findings: local(got.JSON200.Findings)}).Worst() >= failLevels[failOn] {
-		return &exitError{status: exitFindings}
+	if g.output == "json" {
+		_, err = terminal.JSON(s.Out).Write(got.Body)
+	} else {
+		err = report.Text(s.Out, document.Telling(), catalogue, styleFor(s.Out))
 	}
-	return nil
+	switch {
+	case err != nil:
+		return failed("the report cannot be written: %v", err)
+	case cmd.Context().Err() != nil:
+		return failed("the survey was stopped")
+	case g.strict && document.Summary.Unread > 0:
+		return &exitError{status: exitWork}
+	}
+	return g.judged(document.Summary.Worst())
 }
 
-func ptr[T any](v T) *T { return &v }
+// givenDay is the day that was asked for, by option, variable or configuration; nil leaves
+// it to the service.
+func givenDay(cmd *cobra.Command, c *catalogue.Catalogue) (*openapi_types.Date, error) {
+	cfg, err := readConfig(cmd, c)
+	if err != nil || cfg.AsOf == "" {
+		return nil, err
+	}
+	day, err := dayOf(cfg.AsOf)
+	return &openapi_types.Date{Time: day}, err
+}
 
 // follow reads the survey's events until its end.
 func follow(ctx context.Context, c *client.ClientWithResponses, s Streams, id int64) (client.Survey, error) {
@@ -193,33 +221,54 @@ func follow(ctx context.Context, c *client.ClientWithResponses, s Streams, id in
 }
 
 // traceOnServer prints the trace of a repository that a running service knows.
-func traceOnServer(cmd *cobra.Command, s Streams, l looking, server, token, repository string, tool *catalogue.Tool, c *catalogue.Catalogue, output string) error {
-	r := remote{server: server, token: token, output: output}
+func traceOnServer(cmd *cobra.Command, s Streams, r remote, repository string, tool *catalogue.Tool, c *catalogue.Catalogue) error {
 	api, err := r.open()
 	if err != nil {
 		return err
 	}
 	name, folder := splitRepository(repository)
 	p := client.GetRepositoryParams{}
-	if p.AsOf, err = dateGiven(l.asOf); err != nil {
+	if p.AsOf, err = givenDay(cmd, c); err != nil {
 		return err
 	}
 	got, err := api.GetRepositoryWithResponse(cmd.Context(), name, &p)
 	if err := answered(err, got, http.StatusOK); err != nil {
 		return err
 	}
-	whole := report.Report{Repositories: []report.Repository{{Name: got.JSON200.Name}}}
-	for _, f := range got.JSON200.Folders {
-		at := report.Folder{Path: f.Path}
-		for _, t := range f.Tools {
-			at.Tools = append(at.Tools, report.Tool{Tool: t.Tool, Claims: t.Claims, Feasible: t.Feasible, Conflict: t.Conflict, Resolutions: t.Resolutions})
-			whole.Findings = append(whole.Findings, local(t.Findings)...)
-		}
-		whole.Repositories[0].Folders = append(whole.Repositories[0].Folders, at)
-	}
-	t, err := traceOf(whole, folder, tool)
+	at, found, err := detailOf(*got.JSON200, folder, tool)
 	if err != nil {
 		return err
 	}
-	return writeTrace(s, t, c, output)
+	t, err := recast[report.Trace](found)
+	if err != nil {
+		return err
+	}
+	t.Repository, t.Folder = name, at
+	return writeTrace(s, t, c, r.output)
+}
+
+// detailOf finds the tool in the folder or in the nearest folder above that speaks of it.
+func detailOf(r client.RepositoryDetail, folder string, tool *catalogue.Tool) (string, client.ToolDetail, error) {
+	for at := folder; ; at = parentOf(at) {
+		for _, f := range r.Folders {
+			for _, t := range f.Tools {
+				if f.Path == at && t.Tool == tool.Name {
+					return at, t, nil
+				}
+			}
+		}
+		if at == "" {
+			break
+		}
+	}
+	var has, folders []string
+	for _, f := range r.Folders {
+		for _, t := range f.Tools {
+			has = append(has, strings.TrimSuffix(t.Tool+" in "+f.Path, " in "))
+			if t.Tool == tool.Name {
+				folders = append(folders, r.Name+":"+f.Path)
+			}
+		}
+	}
+	return "", client.ToolDetail{}, saysNothing(r.Name, tool, has, folders)
 }

@@ -108,6 +108,7 @@ func newRoot(s Streams) *cobra.Command {
 			"mismatched or out of support, with file, line and remedy.",
 		SilenceUsage: true, SilenceErrors: true, Version: Version,
 	}
+	root.PersistentFlags().String("config", "wexo.yaml", "read rules and configuration from this `file`")
 	root.SetIn(s.In)
 	root.SetOut(s.Out)
 	root.SetErr(s.Err)
@@ -148,7 +149,7 @@ func dayOf(text string) (time.Time, error) {
 	}
 	day, err := time.Parse(time.DateOnly, text)
 	if err != nil {
-		return time.Time{}, usage("--as-of %q is not a date such as 2026-11-16", text)
+		return time.Time{}, usage("as-of: %q is not a date such as 2026-11-16", text)
 	}
 	return day, nil
 }

@@ -1,9 +1,9 @@
 package cli_test
 
 import (
-	"encoding/json"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -19,8 +19,8 @@ func TestRulesOfTheEstate(t *testing.T) {
 	require.NoError(t, os.WriteFile(config, []byte("listen: 127.0.0.1:1\nclaims:\n  - {files: [ops/node.txt], tool: node}\nleave-out: [legacy]\n"), 0o644))
 	status, out, errors := wexo(t, "survey", "--config", config, "--output", "json", "--fail-on", "never", dir)
 	require.Equal(t, 0, status, errors)
-	var r report.Report
-	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	r, err := report.ReadDocument(strings.NewReader(out))
+	require.NoError(t, err)
 	require.Len(t, r.Repositories[0].Folders, 2)
 	got := r.Repositories[0].Folders[1]
 	assert.Equal(t, "ops", got.Path)
@@ -54,8 +54,8 @@ func TestUnclaimedFilesEndWithConfiguration(t *testing.T) {
 	_, out, _ := wexo(t, "survey", "--fail-on", "never", dir)
 	assert.Contains(t, out, "or write in .wexo.yaml:\n        claims:\n          - files: [.pinned]\n            tool: TOOL # the tool's name\n")
 	_, out, _ = wexo(t, "survey", "--fresh", "--output", "json", "--fail-on", "never", dir)
-	var r report.Report
-	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	r, err := report.ReadDocument(strings.NewReader(out))
+	require.NoError(t, err)
 	require.Len(t, r.Findings, 1)
 	assert.Contains(t, r.Findings[0].Configuration, "files: [.pinned]")
 }

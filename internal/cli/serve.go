@@ -6,12 +6,14 @@ import (
 	"errors"
 	"net"
 	"time"
-	"wexo/internal/survey"
 
 	"github.com/spf13/cobra"
 
 	"wexo/console"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
 	"wexo/internal/server"
+	"wexo/internal/survey"
 	"wexo/internal/terminal"
 )
 
@@ -24,7 +26,14 @@ func newServe(s Streams) *cobra.Command {
 			"wexo.yaml or in WEXO_* variables.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := readConfig(cmd)
+			known, reader, err := knowledge()
+			if err != nil {
+				return err
+			}
+			c, err := readConfig(cmd, known)
+			if err == nil {
+				err = c.check()
+			}
 			if err != nil {
 				return err
 			}
@@ -36,7 +45,7 @@ func newServe(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			service, err := openService(cmd.Context(), s, c, secured, listener.Addr())
+			service, err := openService(cmd.Context(), s, c, known, reader, secured, listener.Addr())
 			if err != nil {
 				return errors.Join(err, listener.Close())
 			}
@@ -57,12 +66,8 @@ func serve(ctx context.Context, service *server.Service, listener net.Listener) 
 	return nil
 }
 
-func openService(ctx context.Context, s Streams, c config, secured *tls.Config, at net.Addr) (*server.Service, error) {
-	catalogue, reader, err := knowledge()
-	if err != nil {
-		return nil, err
-	}
-	day, err := c.day()
+func openService(ctx context.Context, s Streams, c config, known *catalogue.Catalogue, reader *claim.Reader, secured *tls.Config, at net.Addr) (*server.Service, error) {
+	day, err := c.fixed()
 	if err != nil {
 		return nil, err
 	}
@@ -70,12 +75,8 @@ func openService(ctx context.Context, s Streams, c config, secured *tls.Config, 
 	if err != nil {
 		return nil, err
 	}
-	rules, err := parseRules(catalogue, c.text, c.File)
-	if err != nil {
-		return nil, err
-	}
 	memory := func() *survey.Memory {
-		m, err := survey.OpenMemory(c.Data+".readings", build(), catalogue, c.text)
+		m, err := survey.OpenMemory(c.Data+".readings", build(), known, c.Rules)
 		if err != nil {
 			log.Warn("every survey reads every repository anew", "reason", err)
 		}
@@ -85,8 +86,8 @@ func openService(ctx context.Context, s Streams, c config, secured *tls.Config, 
 	if err != nil {
 		return nil, err
 	}
-	service, err := server.Open(ctx, server.Options{Rules: rules, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, Names: c.names(secured, at), TLS: secured, AsOf: day, Version: Version,
-		Catalogue: catalogue, Reader: reader, Console: console.Files(), Log: log})
+	service, err := server.Open(ctx, server.Options{Rules: c.Rules, Policy: c.Policy, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, Names: c.names(secured, at), TLS: secured, AsOf: day, Version: Version,
+		Catalogue: known, Reader: reader, Console: console.Files(), Log: log})
 	if err != nil {
 		return nil, failed("%v", err)
 	}

@@ -161,7 +161,7 @@ func TestTheFirstOwner(t *testing.T) {
 	require.Equal(t, 0, status, errs)
 	t.Setenv("WEXO_TOKEN", strings.TrimSpace(made))
 	inventory := filepath.Join(t.TempDir(), "agent.json")
-	require.NoError(t, os.WriteFile(inventory, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "agent-2"}, "takenAt": "2026-11-16T08:00:00Z"}`), 0o644))
+	require.NoError(t, os.WriteFile(inventory, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "agent-2"}, "installations": [], "takenAt": "2026-11-16T08:00:00Z"}`), 0o644))
 	status, _, errs = wexo(t, "machines", "send", inventory)
 	assert.Equal(t, 3, status)
 	assert.Contains(t, errs, "This token speaks for agent-1")

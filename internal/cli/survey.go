@@ -14,7 +14,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
@@ -28,7 +27,6 @@ import (
 // looking are the options that say what to read and from where it is seen.
 type looking struct {
 	inventories []string
-	asOf        string
 	ref         string
 	worktree    bool
 }
@@ -36,7 +34,7 @@ type looking struct {
 func (l *looking) flags(cmd *cobra.Command) {
 	f := cmd.Flags()
 	f.StringArrayVar(&l.inventories, "inventory", nil, "judge against the machine in this inventory `file` instead of this one; may be repeated")
-	f.StringVar(&l.asOf, "as-of", "", "judge as of this `date` (2026-11-16) instead of today")
+	f.String("as-of", "", "judge as of this `date` (2026-11-16) instead of today")
 	f.StringVar(&l.ref, "ref", "", "read this git `ref` instead of HEAD")
 	f.BoolVar(&l.worktree, "worktree", false, "read the working tree, uncommitted and ignored files too")
 	cmd.MarkFlagsMutuallyExclusive("ref", "worktree")
@@ -44,30 +42,25 @@ func (l *looking) flags(cmd *cobra.Command) {
 
 func (l *looking) reading() repo.Reading { return repo.Reading{Ref: l.ref, Worktree: l.worktree} }
 
-// inputs gathers machines and date; without inventory files this machine is probed.
-func (l *looking) inputs(cmd *cobra.Command, c *catalogue.Catalogue, r *claim.Reader) (assess.Inputs, error) {
-	day, err := dayOf(l.asOf)
-	if err != nil {
-		return assess.Inputs{}, err
-	}
-	in := assess.Inputs{Catalogue: c, Policy: assess.DefaultPolicy(), Day: day}
+// machines are those of the inventory files; without any, this machine is probed, and
+// local is it.
+func (l *looking) machines(ctx context.Context, c *catalogue.Catalogue, r *claim.Reader) (all []*inventory.Machine, local *inventory.Machine, err error) {
 	if len(l.inventories) == 0 {
-		m := inventory.NewMachine(probe.Take(cmd.Context(), c, r, probe.Local(time.Now())), c)
-		m.Follow = probe.Follow
-		in.Machines = append(in.Machines, m)
+		local = inventory.NewMachine(probe.Take(ctx, c, r, probe.Local(time.Now())), c)
+		return []*inventory.Machine{local}, local, nil
 	}
 	for _, file := range l.inventories {
-		inv, err := readInventory(cmd.Context(), file)
+		inv, err := readInventory(ctx, file)
 		if err != nil {
-			return in, err
+			return nil, nil, err
 		}
-		if slices.ContainsFunc(in.Machines, func(m *inventory.Machine) bool { return m.Name() == inv.Machine.Name }) {
-			return in, usage("%s: another inventory given is of the machine %q too", file, inv.Machine.Name)
+		if slices.ContainsFunc(all, func(m *inventory.Machine) bool { return m.Name() == inv.Machine.Name }) {
+			return nil, nil, usage("%s: another inventory given is of the machine %q too", file, inv.Machine.Name)
 		}
-		in.Machines = append(in.Machines, inventory.NewMachine(inv, c))
+		all = append(all, inventory.NewMachine(inv, c))
 	}
-	slices.SortFunc(in.Machines, func(a, b *inventory.Machine) int { return strings.Compare(a.Name(), b.Name()) })
-	return in, nil
+	slices.SortFunc(all, func(a, b *inventory.Machine) int { return strings.Compare(a.Name(), b.Name()) })
+	return all, nil, nil
 }
 
 func readInventory(ctx context.Context, file string) (inventory.Inventory, error) {
@@ -87,8 +80,8 @@ var failLevels = map[string]int{"error": 3, "warning": 2, "note": 1, "never": 4}
 func newSurvey(s Streams) *cobra.Command {
 	var l looking
 	var by reading
-	var verbose, strict bool
-	var output, failOn, server, token string
+	var g gate
+	var r remote
 	cmd := &cobra.Command{
 		Use:   "survey DIR…",
 		Short: "Read every repository under the folders and report",
@@ -96,33 +89,35 @@ func newSurvey(s Streams) *cobra.Command {
 			"support. A folder that is a repository is taken itself, otherwise every repository below it.\n" +
 			"Nothing of a repository is run. Exit status: 0 nothing at or above --fail-on, 1 findings at or\n" +
 			"above it, 2 wrong usage, 3 the work could not be done: a repository that was named could not be\n" +
-			"read, or with --strict any of those found.",
+			"read, or with --strict any of those found. With --server, a running service surveys its own\n" +
+			"repositories, and its report is printed and judged in the same way.",
 		Example: "  wexo survey ~/work\n  wexo survey --inventory agent.json --as-of 2027-05-01 ~/work\n  wexo survey --worktree --output json . | jq .summary",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			remote := server != "" || len(args) == 0 && os.Getenv("WEXO_SERVER") != ""
+			remote := r.server != "" || len(args) == 0 && os.Getenv("WEXO_SERVER") != ""
 			if len(args) == 0 && !remote {
 				return usage("name a folder with repositories: wexo survey DIR…")
 			}
-			if output != "text" && output != "json" {
-				return usage("--output %q: text and json are written", output)
+			if r.output != "text" && r.output != "json" {
+				return usage("--output %q: text and json are written", r.output)
 			}
-			if failLevels[failOn] == 0 {
-				return usage("--fail-on %q: use error, warning, note or never", failOn)
+			if failLevels[g.failOn] == 0 {
+				return usage("--fail-on %q: use error, warning, note or never", g.failOn)
 			}
+			g.output = r.output
 			if remote {
-				return surveyOnServer(cmd, s, l, server, token, output, failOn, args)
+				return surveyOnServer(cmd, s, r, g, args)
 			}
-			return runSurvey(cmd, s, l, by, args, gate{output, failOn, verbose, strict})
+			return runSurvey(cmd, s, l, by, args, g)
 		},
 	}
 	l.flags(cmd)
 	by.flags(cmd)
-	cmd.Flags().BoolVar(&verbose, "verbose", false, "also tell what was not read, and why")
-	cmd.Flags().BoolVar(&strict, "strict", false, "exit with 3 where any repository could not be read, not only one that was named")
-	cmd.Flags().StringVar(&output, "output", "text", "write the report as text or json")
-	cmd.Flags().StringVar(&failOn, "fail-on", "error", "exit with 1 where a finding is at or above: error, warning, note or never")
-	cmd.Flags().StringVar(&server, "server", "", "survey the repositories of a running service at this `URL` instead")
-	cmd.Flags().StringVar(&token, "token", "", "the service's token (or WEXO_TOKEN)")
+	cmd.Flags().BoolVar(&g.verbose, "verbose", false, "also tell what was not read, and why")
+	cmd.Flags().BoolVar(&g.strict, "strict", false, "exit with 3 where any repository could not be read, not only one that was named")
+	cmd.Flags().StringVar(&r.output, "output", "text", "write the report as text or json")
+	cmd.Flags().StringVar(&g.failOn, "fail-on", "error", "exit with 1 where a finding is at or above: error, warning, note or never")
+	cmd.Flags().StringVar(&r.server, "server", "", "survey the repositories of a running service at this `URL` instead")
+	cmd.Flags().StringVar(&r.token, "token", "", "the service's token (or WEXO_TOKEN)")
 	return cmd
 }
 
@@ -132,59 +127,112 @@ type gate struct {
 	verbose, strict bool
 }
 
+// judged is the exit status that a report calls for.
+func (g gate) judged(worst int) error {
+	if worst >= failLevels[g.failOn] {
+		return &exitError{status: exitFindings}
+	}
+	return nil
+}
+
 // ballast is memory that is never touched and so takes none, but lets the collector begin
 // later, in bytes: a survey of some thousand repositories makes little that can be collected.
 const ballast = 48 << 20
 
-func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []string, g gate) error {
-	untouched := make([]byte, ballast)
-	defer runtime.KeepAlive(untouched)
+// surveyed is a survey that was read and judged.
+type surveyed struct {
+	read  []survey.ReadRepository
+	judge *survey.Judgement
+}
+
+// take reads repositories and judges them against the machines.
+func take(cmd *cobra.Command, l looking, by reading, find func(*claim.Reader) ([]repo.Location, error), step func(total int) func(int, survey.ReadRepository)) (surveyed, *catalogue.Catalogue, error) {
+	ctx := cmd.Context()
+	var out surveyed
 	c, reader, err := knowledge()
 	if err != nil {
-		return err
+		return out, c, err
 	}
-	reads, err := by.reader(cmd, c, reader)
+	cfg, err := readConfig(cmd, c)
 	if err != nil {
-		return err
+		return out, c, err
+	}
+	day, err := dayOf(cfg.AsOf)
+	if err != nil {
+		return out, c, err
+	}
+	reads, err := by.reader(c, reader, cfg)
+	if err != nil {
+		return out, c, err
 	}
 	defer reads.Close()
 	reads.Workers.Begin()
-	in, err := l.inputs(cmd, c, reader)
+	locations, err := find(reader)
+	if err != nil {
+		return out, c, err
+	}
+	machines, local, err := l.machines(ctx, c, reader)
+	if err != nil {
+		return out, c, err
+	}
+	estate := survey.NewEstate(c, cfg.Policy)
+	entries := make([]survey.Entry, len(locations))
+	reads.After = func(i int, r survey.ReadRepository) { entries[i] = estate.Prepare(r) }
+	out.read, err = reads.Read(ctx, locations, l.reading(), step(len(locations)))
+	if err == nil {
+		if local != nil {
+			local.Followed = probe.Followed(local, survey.Paths(entries))
+		}
+		out.judge, err = estate.Judge(ctx, entries, estate.Fleet(machines, nil), day, nil)
+	}
+	if err != nil || ctx.Err() != nil {
+		return out, c, failed("the survey was stopped")
+	}
+	return out, c, nil
+}
+
+func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []string, g gate) error {
+	untouched := make([]byte, ballast)
+	defer runtime.KeepAlive(untouched)
+	var problems []error
+	var locations []repo.Location
+	var shown *progress
+	got, c, err := take(cmd, l, by, func(reader *claim.Reader) ([]repo.Location, error) {
+		locations, problems = repo.Discover(dirs, reader.Marks)
+		for _, p := range problems {
+			_ = terminal.Printf(s.Err, "wexo: %v\n", p)
+		}
+		if len(locations) == 0 {
+			return nil, failed("no repository found below %s; name a folder that is a repository or holds some", strings.Join(dirs, ", "))
+		}
+		return locations, nil
+	}, func(total int) func(int, survey.ReadRepository) {
+		shown = newProgress(s.Err, total)
+		return shown.step
+	})
+	if shown != nil {
+		shown.clear()
+	}
 	if err != nil {
 		return err
 	}
-	locations, problems := repo.Discover(dirs, reader.Marks)
-	for _, p := range problems {
-		_ = terminal.Printf(s.Err, "wexo: %v\n", p)
-	}
-	if len(locations) == 0 {
-		return failed("no repository found below %s; name a folder that is a repository or holds some", strings.Join(dirs, ", "))
-	}
-	progress := newProgress(s.Err, len(locations))
-	assessed := make([]report.Read, len(locations))
-	reads.After = func(i int, r survey.ReadRepository) { assessed[i] = survey.Judge(r, in) }
-	read, err := reads.Read(cmd.Context(), locations, l.reading(), progress.step)
-	progress.clear()
-	if err != nil {
-		return failed("the survey was stopped")
-	}
 	if g.verbose {
-		tellSkipped(s.Err, read)
+		tellSkipped(s.Err, got.read)
 	}
-	r := report.Build(Version, assessed, in)
+	r := got.judge.Report(Version)
 	if err := write(s.Out, r, c, g.output); err != nil {
 		return failed("the report cannot be written: %v", err)
 	}
 	if g.output != "text" && r.Summary.Unread > 0 {
-		_ = terminal.Printf(s.Err, "%s\n", report.Unread(r))
+		_ = terminal.Printf(s.Err, "%s\n", report.Unread(r.Summary))
 	}
 	switch {
-	case g.unread(problems, locations, read):
+	case cmd.Context().Err() != nil:
+		return failed("the survey was stopped")
+	case g.unread(problems, locations, got.read):
 		return &exitError{status: exitWork}
-	case r.Worst() >= failLevels[g.failOn]:
-		return &exitError{status: exitFindings}
 	}
-	return nil
+	return g.judged(r.Summary.Worst())
 }
 
 // unread tells whether something was not read that had to be: what was named, or with
@@ -219,11 +267,11 @@ func tellSkipped(w io.Writer, read []survey.ReadRepository) {
 	_ = terminal.Printf(w, "%d of %d repositories had not changed since they were read before; %d files were read in the others.\n", recalled, len(read), reread)
 }
 
-func write(w io.Writer, r report.Report, c *catalogue.Catalogue, output string) error {
+func write(w io.Writer, r *report.Report, c *catalogue.Catalogue, output string) error {
 	if output == "json" {
 		return r.WriteJSON(terminal.JSON(w))
 	}
-	return report.Text(w, r, c, styleFor(w))
+	return report.Text(w, r.Telling(), c, styleFor(w))
 }
 
 func writeJSON(w io.Writer, value any) error {

@@ -3,13 +3,14 @@ package cli
 import (
 	"os"
 	"path"
-	"slices"
+	"path/filepath"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
 	"wexo/internal/survey"
@@ -18,19 +19,20 @@ import (
 func newTrace(s Streams) *cobra.Command {
 	var l looking
 	var by reading
-	var output, server, token string
+	var r remote
 	cmd := &cobra.Command{
 		Use:   "trace REPOSITORY[:FOLDER] TOOL",
 		Short: "Show why a version runs: claims, ladder and findings of one folder and tool",
 		Long: "Shows what a repository says of a tool, what that allows together, and the ladder that leads to\n" +
-			"the version that runs on each machine: the first rung that names a version decides.",
+			"the version that runs on each machine: the first rung that names a version decides. Machines\n" +
+			"with the same ladder are shown together.",
 		Example: "  wexo trace ~/work/seed-ledger java\n  wexo trace ~/work/garden:kiosk node",
 		Args:    cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if output != "text" && output != "json" {
-				return usage("--output %q: text and json are written", output)
+			if r.output != "text" && r.output != "json" {
+				return usage("--output %q: text and json are written", r.output)
 			}
-			c, reader, err := knowledge()
+			c, _, err := knowledge()
 			if err != nil {
 				return err
 			}
@@ -38,44 +40,43 @@ func newTrace(s Streams) *cobra.Command {
 			if !known {
 				return usage("unknown tool %q; known are %s", args[1], toolNames(c))
 			}
-			if server != "" || os.Getenv("WEXO_SERVER") != "" && !isFolder(args[0]) {
-				return traceOnServer(cmd, s, l, server, token, args[0], tool, c, output)
+			if r.server != "" || os.Getenv("WEXO_SERVER") != "" && !isFolder(args[0]) {
+				return traceOnServer(cmd, s, r, args[0], tool, c)
 			}
-			dir, folder := splitRepository(args[0])
-			location, err := repo.At(dir)
-			if err != nil {
-				return failed("%v", err)
-			}
-			in, err := l.inputs(cmd, c, reader)
-			if err != nil {
-				return err
-			}
-			reads, err := by.reader(cmd, c, reader)
-			if err != nil {
-				return err
-			}
-			defer reads.Close()
-			read, err := reads.Read(cmd.Context(), []repo.Location{location}, l.reading(), nil)
-			if err != nil {
-				return failed("reading was stopped")
-			}
-			if err := openProblem(read[0]); err != nil {
-				return err
-			}
-			assessed := survey.Assess(cmd.Context(), read, in)
-			t, err := traceOf(report.Build(Version, assessed, in), folder, tool)
-			if err != nil {
-				return err
-			}
-			return writeTrace(s, t, c, output)
+			return runTrace(cmd, s, l, by, args[0], tool, r.output)
 		},
 	}
 	l.flags(cmd)
 	by.flags(cmd)
-	cmd.Flags().StringVar(&output, "output", "text", "write the trace as text or json")
-	cmd.Flags().StringVar(&server, "server", "", "ask a running service at this `URL`; REPOSITORY is then a name")
-	cmd.Flags().StringVar(&token, "token", "", "the service's token (or WEXO_TOKEN)")
+	cmd.Flags().StringVar(&r.output, "output", "text", "write the trace as text or json")
+	cmd.Flags().StringVar(&r.server, "server", "", "ask a running service at this `URL`; REPOSITORY is then a name")
+	cmd.Flags().StringVar(&r.token, "token", "", "the service's token (or WEXO_TOKEN)")
 	return cmd
+}
+
+func runTrace(cmd *cobra.Command, s Streams, l looking, by reading, arg string, tool *catalogue.Tool, output string) error {
+	dir, folder := splitRepository(arg)
+	location, err := repo.At(dir)
+	if err != nil {
+		return failed("%v", err)
+	}
+	if l.ref == "" && !isFolder(filepath.Join(dir, filepath.FromSlash(folder))) && location.Kind != repo.Bare {
+		return failed("%s has no folder %s", location.Name, folder)
+	}
+	got, c, err := take(cmd, l, by, func(*claim.Reader) ([]repo.Location, error) { return []repo.Location{location}, nil },
+		func(int) func(int, survey.ReadRepository) { return nil })
+	if err != nil {
+		return err
+	}
+	if got.read[0].Unread != "" {
+		return failed("%s: %s", got.read[0].Name, got.read[0].Unread)
+	}
+	result := got.judge.Reads[0].Result
+	n, err := subjectOf(result, folder, tool)
+	if err != nil {
+		return err
+	}
+	return writeTrace(s, got.judge.Report(Version).NewTrace(result, n, got.judge.Day), c, output)
 }
 
 func writeTrace(s Streams, t report.Trace, c *catalogue.Catalogue, output string) error {
@@ -83,14 +84,6 @@ func writeTrace(s Streams, t report.Trace, c *catalogue.Catalogue, output string
 		return writeJSON(s.Out, t)
 	}
 	return report.TraceText(s.Out, t, c, styleFor(s.Out))
-}
-
-// openProblem is why a repository could not be read at all.
-func openProblem(r survey.ReadRepository) error {
-	if r.Unread != "" {
-		return failed("%s: %s", r.Name, r.Unread)
-	}
-	return nil
 }
 
 // splitRepository parts DIR:FOLDER; a folder of that whole name wins.
@@ -109,18 +102,12 @@ func isFolder(name string) bool {
 	return err == nil && info.IsDir()
 }
 
-// traceOf finds the tool in the folder or in the nearest folder above that speaks of it.
-func traceOf(r report.Report, folder string, tool *catalogue.Tool) (report.Trace, error) {
-	repository := r.Repositories[0]
+// subjectOf finds the tool in the folder or in the nearest folder above that speaks of it.
+func subjectOf(r *assess.Result, folder string, tool *catalogue.Tool) (int, error) {
 	for at := folder; ; at = parentOf(at) {
-		for _, f := range repository.Folders {
-			if f.Path != at {
-				continue
-			}
-			for _, t := range f.Tools {
-				if t.Tool == tool.Name {
-					return report.Trace{Repository: repository.Name, Folder: at, Tool: t, Findings: findingsOf(r.Findings, t, at)}, nil
-				}
+		for i, s := range r.Subjects {
+			if s.Folder == at && s.Tool.Name == tool.Name {
+				return i, nil
 			}
 		}
 		if at == "" {
@@ -128,37 +115,24 @@ func traceOf(r report.Report, folder string, tool *catalogue.Tool) (report.Trace
 		}
 	}
 	var has, folders []string
-	for _, f := range repository.Folders {
-		for _, t := range f.Tools {
-			has = append(has, strings.TrimSuffix(t.Tool+" in "+f.Path, " in "))
-			if t.Tool == tool.Name {
-				folders = append(folders, repository.Name+":"+f.Path)
-			}
+	for _, s := range r.Subjects {
+		has = append(has, strings.TrimSuffix(s.Tool.Name+" in "+s.Folder, " in "))
+		if s.Tool.Name == tool.Name {
+			folders = append(folders, r.Name+":"+s.Folder)
 		}
 	}
-	switch {
-	case len(has) == 0:
-		return report.Trace{}, failed("%s says nothing of any tool", repository.Name)
-	case len(folders) > 0:
-		return report.Trace{}, failed("%s says nothing of %s there; ask for %s", repository.Name, tool.Title, strings.Join(folders, " or "))
-	}
-	return report.Trace{}, failed("%s says nothing of %s; it speaks of %s", repository.Name, tool.Title, strings.Join(has, ", "))
+	return 0, saysNothing(r.Name, tool, has, folders)
 }
 
-// findingsOf are the findings that stand in the folder or rest on a claim in force there.
-func findingsOf(all []assess.Finding, t report.Tool, folder string) []assess.Finding {
-	var out []assess.Finding
-	for _, f := range all {
-		if f.Tool != t.Tool {
-			continue
-		}
-		if f.Folder == folder || slices.ContainsFunc(f.Evidence, func(e assess.Evidence) bool {
-			return slices.ContainsFunc(t.Claims, func(c report.Claim) bool { return c.File == e.File && c.Role == "pin" })
-		}) {
-			out = append(out, f)
-		}
+// saysNothing tells that a repository does not speak of a tool there, and where it does.
+func saysNothing(name string, tool *catalogue.Tool, has, folders []string) error {
+	switch {
+	case len(has) == 0:
+		return failed("%s says nothing of any tool", name)
+	case len(folders) > 0:
+		return failed("%s says nothing of %s there; ask for %s", name, tool.Title, strings.Join(folders, " or "))
 	}
-	return out
+	return failed("%s says nothing of %s; it speaks of %s", name, tool.Title, strings.Join(has, ", "))
 }
 
 func parentOf(folder string) string {

@@ -23,7 +23,7 @@ func newWork(s Streams) *cobra.Command {
 				return err
 			}
 			err = survey.Work(s.In, s.Out, func(text []byte) (survey.Doing, error) {
-				rules, err := parseRules(c, text, "the configuration")
+				rules, _, err := parseConfig(c, text, "the configuration", map[string]any{})
 				return func(ctx context.Context, job survey.Job, begin func(string)) (survey.Said, error) {
 					return survey.Do(ctx, reader, rules, job, begin)
 				}, err

@@ -14,10 +14,6 @@ import (
 	"strings"
 	"time"
 
-	"wexo/internal/core/assess"
-	"wexo/internal/core/inventory"
-	"wexo/internal/report"
-
 	"github.com/oapi-codegen/runtime"
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
@@ -40,6 +36,99 @@ func (e CellSeverity) Valid() bool {
 	case CellSeverityNote:
 		return true
 	case CellSeverityWarning:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ClaimCertainty.
+const (
+	High   ClaimCertainty = "high"
+	Low    ClaimCertainty = "low"
+	Medium ClaimCertainty = "medium"
+)
+
+// Valid indicates whether the value is a known member of the ClaimCertainty enum.
+func (e ClaimCertainty) Valid() bool {
+	switch e {
+	case High:
+		return true
+	case Low:
+		return true
+	case Medium:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ClaimRecognised.
+const (
+	Rule     ClaimRecognised = "rule"
+	Shape    ClaimRecognised = "shape"
+	Standard ClaimRecognised = "standard"
+)
+
+// Valid indicates whether the value is a known member of the ClaimRecognised enum.
+func (e ClaimRecognised) Valid() bool {
+	switch e {
+	case Rule:
+		return true
+	case Shape:
+		return true
+	case Standard:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ClaimRole.
+const (
+	ClaimRoleBound     ClaimRole = "bound"
+	ClaimRoleComponent ClaimRole = "component"
+	ClaimRolePin       ClaimRole = "pin"
+	ClaimRoleResidue   ClaimRole = "residue"
+	ClaimRoleSetup     ClaimRole = "setup"
+	ClaimRoleWiring    ClaimRole = "wiring"
+)
+
+// Valid indicates whether the value is a known member of the ClaimRole enum.
+func (e ClaimRole) Valid() bool {
+	switch e {
+	case ClaimRoleBound:
+		return true
+	case ClaimRoleComponent:
+		return true
+	case ClaimRolePin:
+		return true
+	case ClaimRoleResidue:
+		return true
+	case ClaimRoleSetup:
+		return true
+	case ClaimRoleWiring:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ClaimScope.
+const (
+	Folder    ClaimScope = "folder"
+	User      ClaimScope = "user"
+	Workspace ClaimScope = "workspace"
+)
+
+// Valid indicates whether the value is a known member of the ClaimScope enum.
+func (e ClaimScope) Valid() bool {
+	switch e {
+	case Folder:
+		return true
+	case User:
+		return true
+	case Workspace:
 		return true
 	default:
 		return false
@@ -88,6 +177,21 @@ func (e FindingSeverity) Valid() bool {
 	}
 }
 
+// Defines values for InventoryFormat.
+const (
+	WexoInventory1 InventoryFormat = "wexo.inventory/1"
+)
+
+// Valid indicates whether the value is a known member of the InventoryFormat enum.
+func (e InventoryFormat) Valid() bool {
+	switch e {
+	case WexoInventory1:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LinePhase.
 const (
 	Current     LinePhase = "current"
@@ -115,6 +219,51 @@ func (e LinePhase) Valid() bool {
 	}
 }
 
+// Defines values for ReportFormat.
+const (
+	WexoReport2 ReportFormat = "wexo.report/2"
+)
+
+// Valid indicates whether the value is a known member of the ReportFormat enum.
+func (e ReportFormat) Valid() bool {
+	switch e {
+	case WexoReport2:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ResolutionState.
+const (
+	ResolutionStateAbsent   ResolutionState = "absent"
+	ResolutionStateConflict ResolutionState = "conflict"
+	ResolutionStateMet      ResolutionState = "met"
+	ResolutionStateMissing  ResolutionState = "missing"
+	ResolutionStateUnknown  ResolutionState = "unknown"
+	ResolutionStateUnpinned ResolutionState = "unpinned"
+)
+
+// Valid indicates whether the value is a known member of the ResolutionState enum.
+func (e ResolutionState) Valid() bool {
+	switch e {
+	case ResolutionStateAbsent:
+		return true
+	case ResolutionStateConflict:
+		return true
+	case ResolutionStateMet:
+		return true
+	case ResolutionStateMissing:
+		return true
+	case ResolutionStateUnknown:
+		return true
+	case ResolutionStateUnpinned:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	Collector Role = "collector"
@@ -133,6 +282,36 @@ func (e Role) Valid() bool {
 	case Owner:
 		return true
 	case Reader:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for RungSource.
+const (
+	RungSourceBaseline     RungSource = "baseline"
+	RungSourceDefault      RungSource = "default"
+	RungSourceInheritedPin RungSource = "inherited-pin"
+	RungSourceOverride     RungSource = "override"
+	RungSourcePath         RungSource = "path"
+	RungSourcePin          RungSource = "pin"
+)
+
+// Valid indicates whether the value is a known member of the RungSource enum.
+func (e RungSource) Valid() bool {
+	switch e {
+	case RungSourceBaseline:
+		return true
+	case RungSourceDefault:
+		return true
+	case RungSourceInheritedPin:
+		return true
+	case RungSourceOverride:
+		return true
+	case RungSourcePath:
+		return true
+	case RungSourcePin:
 		return true
 	default:
 		return false
@@ -209,7 +388,56 @@ type Cell struct {
 type CellSeverity string
 
 // Claim defines model for Claim.
-type Claim = report.Claim
+type Claim struct {
+	Beaten *string `json:"beaten,omitempty"`
+
+	// Begin Where the value begins in the file as it stands on disk, in bytes
+	Begin     int            `json:"begin"`
+	Certainty ClaimCertainty `json:"certainty"`
+	Column    int            `json:"column"`
+	Component *string        `json:"component,omitempty"`
+	Dialect   string         `json:"dialect"`
+	Digest    *string        `json:"digest,omitempty"`
+
+	// End Where it ends
+	End       int       `json:"end"`
+	Fallbacks *[]string `json:"fallbacks,omitempty"`
+	File      string    `json:"file"`
+
+	// Given Where a text itself is written, when the claim only refers to it
+	Given *Place `json:"given,omitempty"`
+	Line  int    `json:"line"`
+
+	// Locked What a lock file's bound rests on
+	Locked *Locked `json:"locked,omitempty"`
+
+	// Means What the text stands for
+	Means *string `json:"means,omitempty"`
+
+	// Notes What a reader should know of the claim, in words
+	Notes      *[]string       `json:"notes,omitempty"`
+	OneOf      *string         `json:"oneOf,omitempty"`
+	Range      *string         `json:"range,omitempty"`
+	Raw        string          `json:"raw"`
+	Reading    *string         `json:"reading,omitempty"`
+	Recognised ClaimRecognised `json:"recognised"`
+	Role       ClaimRole       `json:"role"`
+	Scope      *ClaimScope     `json:"scope,omitempty"`
+	Stage      *string         `json:"stage,omitempty"`
+	Why        *string         `json:"why,omitempty"`
+}
+
+// ClaimCertainty defines model for Claim.Certainty.
+type ClaimCertainty string
+
+// ClaimRecognised defines model for Claim.Recognised.
+type ClaimRecognised string
+
+// ClaimRole defines model for Claim.Role.
+type ClaimRole string
+
+// ClaimScope defines model for Claim.Scope.
+type ClaimScope string
 
 // ClaimItem defines model for ClaimItem.
 type ClaimItem struct {
@@ -245,11 +473,33 @@ type ClassCount struct {
 // ClassCountSeverity defines model for ClassCount.Severity.
 type ClassCountSeverity string
 
+// Default defines model for Default.
+type Default struct {
+	Raw    string  `json:"raw"`
+	Source *string `json:"source,omitempty"`
+	Tool   string  `json:"tool"`
+}
+
+// Demand defines model for Demand.
+type Demand struct {
+	Column     int     `json:"column"`
+	Dependency string  `json:"dependency"`
+	Line       int     `json:"line"`
+	Raw        string  `json:"raw"`
+	Version    *string `json:"version,omitempty"`
+}
+
 // Evidence defines model for Evidence.
-type Evidence = assess.Evidence
+type Evidence struct {
+	Column int    `json:"column"`
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Raw    string `json:"raw"`
+}
 
 // Finding defines model for Finding.
 type Finding struct {
+	Apart bool   `json:"apart"`
 	Class string `json:"class"`
 
 	// Configuration Lines of .wexo.yaml that would settle the finding
@@ -269,9 +519,12 @@ type Finding struct {
 	Severity   FindingSeverity `json:"severity"`
 
 	// Title The tool's title; empty where the finding belongs to no tool
-	Title  string `json:"title"`
-	Tool   string `json:"tool"`
-	Waived bool   `json:"waived"`
+	Title string `json:"title"`
+	Tool  string `json:"tool"`
+
+	// Tools All that it is about, the one to change first
+	Tools  []string `json:"tools"`
+	Waived bool     `json:"waived"`
 }
 
 // FindingSeverity defines model for Finding.Severity.
@@ -295,8 +548,41 @@ type Health struct {
 	Version string `json:"version"`
 }
 
+// Installation defines model for Installation.
+type Installation struct {
+	Arch         *string            `json:"arch,omitempty"`
+	Components   *map[string]string `json:"components,omitempty"`
+	Health       *string            `json:"health,omitempty"`
+	HealthReason *string            `json:"healthReason,omitempty"`
+	Home         *string            `json:"home,omitempty"`
+	Origin       *string            `json:"origin,omitempty"`
+
+	// Package runtime, kit or empty
+	Package   *string            `json:"package,omitempty"`
+	Packages  *map[string]string `json:"packages,omitempty"`
+	Path      string             `json:"path"`
+	SizeBytes *int64             `json:"sizeBytes,omitempty"`
+	Tool      string             `json:"tool"`
+	Variant   *string            `json:"variant,omitempty"`
+	Vendor    *string            `json:"vendor,omitempty"`
+
+	// Version Empty where it cannot be told
+	Version string `json:"version"`
+}
+
 // Inventory The inventory format wexo.inventory/1
-type Inventory = inventory.Inventory
+type Inventory struct {
+	Defaults      *[]Default      `json:"defaults,omitempty"`
+	FirstOnPath   *[]OnPath       `json:"firstOnPath,omitempty"`
+	Format        InventoryFormat `json:"format"`
+	Installations *[]Installation `json:"installations"`
+	Machine       MachineInfo     `json:"machine"`
+	Overrides     *[]Override     `json:"overrides,omitempty"`
+	TakenAt       time.Time       `json:"takenAt"`
+}
+
+// InventoryFormat defines model for Inventory.Format.
+type InventoryFormat string
 
 // Line defines model for Line.
 type Line struct {
@@ -321,12 +607,28 @@ type LineList struct {
 	Lines []Line `json:"lines"`
 }
 
+// Locked What a lock file's bound rests on
+type Locked struct {
+	By      []Demand `json:"by"`
+	Demands int      `json:"demands"`
+	Range   string   `json:"range"`
+}
+
 // MachineAge defines model for MachineAge.
 type MachineAge struct {
 	Days    int    `json:"days"`
 	Kind    string `json:"kind"`
 	Name    string `json:"name"`
 	TakenAt string `json:"takenAt"`
+}
+
+// MachineInfo defines model for MachineInfo.
+type MachineInfo struct {
+	Arch string  `json:"arch"`
+	Home *string `json:"home,omitempty"`
+	Kind string  `json:"kind"`
+	Name string  `json:"name"`
+	Os   string  `json:"os"`
 }
 
 // MachineList defines model for MachineList.
@@ -376,6 +678,14 @@ type NewToken struct {
 	Role    Role    `json:"role"`
 }
 
+// OnPath defines model for OnPath.
+type OnPath struct {
+	Path    string  `json:"path"`
+	Shim    *bool   `json:"shim,omitempty"`
+	Tool    string  `json:"tool"`
+	Version *string `json:"version,omitempty"`
+}
+
 // OpenSession defines model for OpenSession.
 type OpenSession struct {
 	CreatedAt string `json:"createdAt"`
@@ -386,6 +696,13 @@ type OpenSession struct {
 	Id   int64  `json:"id"`
 	Name string `json:"name"`
 	Role Role   `json:"role"`
+}
+
+// Override defines model for Override.
+type Override struct {
+	Raw      string `json:"raw"`
+	Tool     string `json:"tool"`
+	Variable string `json:"variable"`
 }
 
 // Overview defines model for Overview.
@@ -417,6 +734,14 @@ type Overview struct {
 	Worst []Trouble `json:"worst"`
 }
 
+// Place Where a text itself is written, when the claim only refers to it
+type Place struct {
+	Column int    `json:"column"`
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Name   string `json:"name"`
+}
+
 // Problem defines model for Problem.
 type Problem struct {
 	Detail   *string `json:"detail,omitempty"`
@@ -425,6 +750,23 @@ type Problem struct {
 	Title    string  `json:"title"`
 	Type     string  `json:"type"`
 }
+
+// Report The report format wexo.report/2
+type Report struct {
+	AsOf     openapi_types.Date       `json:"asOf"`
+	Causes   []map[string]interface{} `json:"causes"`
+	Findings []map[string]interface{} `json:"findings"`
+	Format   ReportFormat             `json:"format"`
+	Machines []struct {
+		Name string `json:"name"`
+	} `json:"machines"`
+	Repositories []map[string]interface{} `json:"repositories"`
+	Summary      map[string]interface{}   `json:"summary"`
+	Wexo         string                   `json:"wexo"`
+}
+
+// ReportFormat defines model for Report.Format.
+type ReportFormat string
 
 // Repository defines model for Repository.
 type Repository struct {
@@ -456,13 +798,25 @@ type RepositoryList struct {
 	Repositories []Repository `json:"repositories"`
 }
 
-// Resolution defines model for Resolution.
-type Resolution = report.Resolution
+// Resolution What would run on machines that have the same ladder
+type Resolution struct {
+	DecidedBy string          `json:"decidedBy"`
+	Ladder    []Rung          `json:"ladder"`
+	Machines  []string        `json:"machines"`
+	Path      string          `json:"path"`
+	State     ResolutionState `json:"state"`
+	Version   string          `json:"version"`
+}
+
+// ResolutionState defines model for Resolution.State.
+type ResolutionState string
 
 // ResolutionItem defines model for ResolutionItem.
 type ResolutionItem struct {
-	Folder     string     `json:"folder"`
-	Repository string     `json:"repository"`
+	Folder     string `json:"folder"`
+	Repository string `json:"repository"`
+
+	// Resolution What would run on machines that have the same ladder
 	Resolution Resolution `json:"resolution"`
 	Tool       string     `json:"tool"`
 }
@@ -527,7 +881,19 @@ type RulerTick struct {
 }
 
 // Rung defines model for Rung.
-type Rung = report.Rung
+type Rung struct {
+	Decides bool       `json:"decides"`
+	Note    *string    `json:"note,omitempty"`
+	Path    *string    `json:"path,omitempty"`
+	Raw     *string    `json:"raw,omitempty"`
+	Says    bool       `json:"says"`
+	Source  RungSource `json:"source"`
+	Version *string    `json:"version,omitempty"`
+	Where   *string    `json:"where,omitempty"`
+}
+
+// RungSource defines model for Rung.Source.
+type RungSource string
 
 // Session defines model for Session.
 type Session struct {
@@ -699,6 +1065,15 @@ type GetOverviewParams struct {
 	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
 }
 
+// GetReportParams defines parameters for GetReport.
+type GetReportParams struct {
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+
+	// Machine Seen from these machines only; may be repeated
+	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+}
+
 // GetRepositoryParams defines parameters for GetRepository.
 type GetRepositoryParams struct {
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
@@ -862,6 +1237,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/overview (the `GetOverview` operationId).
 	GetOverview(ctx context.Context, params *GetOverviewParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetReport Everything, in the report format wexo.report/2
+	//
+	// Corresponds with GET /api/report (the `GetReport` operationId).
+	GetReport(ctx context.Context, params *GetReportParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListRepositories The repositories
 	//
@@ -1130,6 +1510,21 @@ func (c *Client) GetMatrix(ctx context.Context, params *GetMatrixParams, reqEdit
 // Corresponds with GET /api/overview (the `GetOverview` operationId).
 func (c *Client) GetOverview(ctx context.Context, params *GetOverviewParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetOverviewRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetReport Everything, in the report format wexo.report/2
+//
+// Corresponds with GET /api/report (the `GetReport` operationId).
+func (c *Client) GetReport(ctx context.Context, params *GetReportParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetReportRequest(c.Server, params)
 	if err != nil {
 		return nil, err
 	}
@@ -2067,6 +2462,72 @@ func NewGetOverviewRequest(server string, params *GetOverviewParams) (*http.Requ
 	return req, nil
 }
 
+// NewGetReportRequest constructs an http.Request for the GetReport method
+func NewGetReportRequest(server string, params *GetReportParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/report")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.AsOf != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "asOf", *params.AsOf, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Machine != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "machine", *params.Machine, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListRepositoriesRequest constructs an http.Request for the ListRepositories method
 func NewListRepositoriesRequest(server string) (*http.Request, error) {
 	var err error
@@ -2913,6 +3374,13 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/overview (the `GetOverview` operationId).
 	GetOverviewWithResponse(ctx context.Context, params *GetOverviewParams, reqEditors ...RequestEditorFn) (*GetOverviewResponse, error)
 
+	// GetReportWithResponse Everything, in the report format wexo.report/2
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/report (the `GetReport` operationId).
+	GetReportWithResponse(ctx context.Context, params *GetReportParams, reqEditors ...RequestEditorFn) (*GetReportResponse, error)
+
 	// ListRepositoriesWithResponse The repositories
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -3487,6 +3955,54 @@ func (r GetOverviewResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetOverviewResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetReportResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Report
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetReportResponse) GetJSON200() *Report {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetReportResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetReportResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetReportResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetReportResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetReportResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -4507,6 +5023,19 @@ func (c *ClientWithResponses) GetOverviewWithResponse(ctx context.Context, param
 	return ParseGetOverviewResponse(rsp)
 }
 
+// GetReportWithResponse Everything, in the report format wexo.report/2
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/report (the `GetReport` operationId).
+func (c *ClientWithResponses) GetReportWithResponse(ctx context.Context, params *GetReportParams, reqEditors ...RequestEditorFn) (*GetReportResponse, error) {
+	rsp, err := c.GetReport(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetReportResponse(rsp)
+}
+
 // ListRepositoriesWithResponse The repositories
 //
 // Returns a wrapper object for the known response body format(s).
@@ -5069,6 +5598,39 @@ func ParseGetOverviewResponse(rsp *http.Response) (*GetOverviewResponse, error) 
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Overview
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetReportResponse parses an HTTP response from a GetReportWithResponse call
+func ParseGetReportResponse(rsp *http.Response) (*GetReportResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetReportResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Report
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -6,18 +6,33 @@ import (
 	"encoding/json"
 	"io"
 	"runtime"
+	"time"
+
+	"golang.org/x/sync/errgroup"
+
+	"wexo/internal/core/assess"
 )
 
-// WriteJSON writes the report indented, as the standard library would, but list by list
-// and on several goroutines: a report of a thousand repositories has ten megabytes.
-func (r Report) WriteJSON(w io.Writer) error {
-	out := &jsonWriter{to: bufio.NewWriterSize(w, 64<<10)}
-	out.field("{", "format", r.Format)
-	out.field(",", "asOf", r.AsOf)
+// WriteJSON writes the report with a line for each repository, finding and cause, so that
+// two reports can be compared line by line. It is put into words part by part, on several
+// goroutines.
+func (r *Report) WriteJSON(w io.Writer) error {
+	out := &jsonWriter{to: bufio.NewWriterSize(w, 256<<10)}
+	out.field("{", "format", Format)
+	out.field(",", "asOf", r.Day.Format(time.DateOnly))
 	out.field(",", "wexo", r.Wexo)
-	out.field(",", "machines", r.Machines)
-	list(out, "repositories", r.Repositories)
-	list(out, "findings", r.Findings)
+	machines := []struct {
+		Name string `json:"name"`
+	}{}
+	for _, name := range r.Teller.Machines {
+		machines = append(machines, struct {
+			Name string `json:"name"`
+		}{name})
+	}
+	out.field(",", "machines", machines)
+	list(out, "repositories", r.Reads, func(read Read) any { return r.NewRepository(read, r.Day) })
+	list(out, "findings", r.all(), func(f *assess.Finding) any { return r.Finding(f) })
+	list(out, "causes", r.Causes(), func(c Cause) any { return c })
 	out.field(",", "summary", r.Summary)
 	out.text("\n}\n")
 	if out.err != nil {
@@ -26,97 +41,85 @@ func (r Report) WriteJSON(w io.Writer) error {
 	return out.to.Flush()
 }
 
+// all are all findings, sorted as the repositories are.
+func (r *Report) all() []*assess.Finding {
+	var out []*assess.Finding
+	for _, read := range r.Reads {
+		out = append(out, read.Findings...)
+	}
+	return out
+}
+
 // jsonWriter writes the fields of one object; after an error it writes nothing more.
 type jsonWriter struct {
 	to  *bufio.Writer
 	err error
 }
 
-func (w *jsonWriter) text(s string) {
-	if w.err == nil {
-		_, w.err = w.to.WriteString(s)
-	}
-}
+func (w *jsonWriter) text(s string) { w.bytes([]byte(s)) }
 
-func (w *jsonWriter) field(before, name string, value any) {
-	w.text(before + "\n  \"" + name + "\": ")
-	w.encoded(indented(value, "  "))
-}
-
-func (w *jsonWriter) encoded(data []byte, err error) {
-	if w.err == nil {
-		w.err = err
-	}
+func (w *jsonWriter) bytes(data []byte) {
 	if w.err == nil {
 		_, w.err = w.to.Write(data)
 	}
 }
 
-// indented is a value as JSON whose lines after the first begin with a prefix.
-func indented(value any, prefix string) ([]byte, error) {
+func (w *jsonWriter) field(before, name string, value any) {
+	w.text(before + "\n  \"" + name + "\": ")
 	var b bytes.Buffer
-	err := indenting(&b, prefix).Encode(value)
-	return bytes.TrimSuffix(b.Bytes(), []byte("\n")), err
+	if err := plain(&b).Encode(value); err != nil && w.err == nil {
+		w.err = err
+	}
+	w.bytes(bytes.TrimSpace(b.Bytes()))
 }
 
-func indenting(w io.Writer, prefix string) *json.Encoder {
+func plain(w io.Writer) *json.Encoder {
 	e := json.NewEncoder(w)
-	e.SetIndent(prefix, "  ")
 	e.SetEscapeHTML(false)
 	return e
 }
 
-// part is how many elements of a list are encoded together.
-const part = 64
+// part is how many elements of a list are put into words together.
+const part = 128
 
-// list writes a list, its parts encoded side by side and written in order.
-func list[T any](w *jsonWriter, name string, items []T) {
-	if len(items) == 0 {
-		w.field(",", name, items)
-		return
-	}
+// list writes a list with a line for each element. Parts are made side by side and written
+// in order; few of them are held at a time.
+func list[T any](w *jsonWriter, name string, items []T, form func(T) any) {
 	w.text(",\n  \"" + name + "\": [")
-	for start := 0; start < len(items); {
-		var parts []chan encoded
-		for range runtime.GOMAXPROCS(0) {
-			end := min(start+part, len(items))
-			done := make(chan encoded, 1)
-			go func(items []T) { done <- encode(items) }(items[start:end])
-			parts, start = append(parts, done), end
-			if end == len(items) {
-				break
-			}
+	for start := 0; start < len(items) && w.err == nil; {
+		var parts [8]bytes.Buffer
+		var g errgroup.Group
+		g.SetLimit(runtime.GOMAXPROCS(0))
+		used := 0
+		for ; used < len(parts) && start < len(items); used++ {
+			some, b, first := items[start:min(start+part, len(items))], &parts[used], start == 0
+			start += len(some)
+			g.Go(func() error { return lines(b, some, first, form) })
 		}
-		for _, done := range parts {
-			got := <-done
-			w.encoded(got.data, got.err)
-			if start < len(items) || done != parts[len(parts)-1] {
-				w.text(",")
-			}
+		if err := g.Wait(); err != nil && w.err == nil {
+			w.err = err
+		}
+		for i := range used {
+			w.bytes(parts[i].Bytes())
 		}
 	}
-	w.text("\n  ]")
+	if len(items) > 0 {
+		w.text("\n  ")
+	}
+	w.text("]")
 }
 
-type encoded struct {
-	data []byte
-	err  error
-}
-
-// encode encodes elements of a list, separated by commas.
-func encode[T any](items []T) encoded {
-	const prefix = "    "
-	var b bytes.Buffer
-	e := indenting(&b, prefix)
-	for i := range items {
-		if i > 0 {
+func lines[T any](b *bytes.Buffer, items []T, first bool, form func(T) any) error {
+	e := plain(b)
+	for i, item := range items {
+		if !first || i > 0 {
 			b.WriteByte(',')
 		}
-		b.WriteString("\n" + prefix)
-		if err := e.Encode(&items[i]); err != nil {
-			return encoded{err: err}
+		b.WriteString("\n    ")
+		if err := e.Encode(form(item)); err != nil {
+			return err
 		}
 		b.Truncate(b.Len() - 1) // the line feed behind it
 	}
-	return encoded{data: b.Bytes()}
+	return nil
 }

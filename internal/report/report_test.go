@@ -17,57 +17,79 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/policy"
+	"wexo/internal/core/resolve"
 	"wexo/internal/report"
 )
 
 // build makes a report of repositories against machines that have Python 3.12.4 and 3.8.18.
-func build(t *testing.T, repositories map[string]map[string]string, machines ...string) (report.Report, *catalogue.Catalogue) {
+func build(t *testing.T, repositories map[string]map[string]string, machines ...string) (*report.Report, *catalogue.Catalogue) {
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
 	reader, err := claim.NewReader(c)
 	require.NoError(t, err)
-	in := assess.Inputs{Catalogue: c, Policy: assess.DefaultPolicy(), Day: time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)}
+	facts := assess.NewFacts(c)
+	var fleet []*inventory.Machine
+	on := time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
 	for _, name := range machines {
 		inv := inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: name}}
 		for _, v := range []string{"3.12.4", "3.8.18"} {
 			inv.Installations = append(inv.Installations, inventory.Installation{Tool: "python", Version: v, Path: "/opt/python/" + v + "/bin/python3", Home: "/opt/python/" + v, Health: "good"})
 		}
-		in.Machines = append(in.Machines, inventory.NewMachine(inv, c))
+		fleet = append(fleet, inventory.NewMachine(inv, c))
 	}
 	var reads []report.Read
+	together := resolve.NewFleet(fleet, facts.Wants, nil)
 	for name, files := range repositories {
 		tree := fstest.MapFS{}
 		for file, content := range files {
 			tree[file] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 		}
 		repo := assess.Repository{Name: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee", Reading: reader.Read(tree)}
-		reads = append(reads, report.Read{Assessment: assess.Assess(repo, in)})
+		reads = append(reads, report.Read{Result: assess.Judge(facts.Prepare(repo, policy.Policy{}), together, on, nil)})
 	}
-	return report.Build("0.1.0", reads, in), c
+	return report.Build("0.1.0", reads, together, on), c
 }
 
-// TestWriteJSON: the same bytes as the standard library's, however many there are.
+// written is a report as JSON.
+func written(t *testing.T, r *report.Report) string {
+	t.Helper()
+	var out bytes.Buffer
+	require.NoError(t, r.WriteJSON(&out))
+	return out.String()
+}
+
+// TestWriteJSON: a line for each repository and finding, however many there are, and all of
+// them in order.
 func TestWriteJSON(t *testing.T) {
 	some, _ := build(t, map[string]map[string]string{"seed-ledger": {".python-version": "3.8 # <old> & \"dry\"\n"}, "kiosk": {".python-version": "3.12\n"}}, "potting-bench")
 	none, _ := build(t, nil)
-	many := some
-	many.Repositories, many.Findings = nil, nil
-	for len(many.Repositories) < 300 {
-		many.Repositories = append(many.Repositories, some.Repositories...)
-		many.Findings = append(many.Findings, some.Findings...)
+	many := *some
+	many.Reads = nil
+	for len(many.Reads) < 3000 {
+		many.Reads = append(many.Reads, some.Reads...)
 	}
-	require.NotEmpty(t, many.Findings)
 	exactly := many
-	exactly.Repositories = many.Repositories[:128]
-	for _, r := range []report.Report{none, some, many, exactly} {
-		var want, got bytes.Buffer
-		e := json.NewEncoder(&want)
-		e.SetIndent("", "  ")
-		e.SetEscapeHTML(false)
-		require.NoError(t, e.Encode(r))
-		require.NoError(t, r.WriteJSON(&got))
-		require.Equal(t, want.String(), got.String())
+	exactly.Reads = many.Reads[:1024]
+	for _, r := range []*report.Report{none, some, &many, &exactly} {
+		text := written(t, r)
+		var got struct {
+			Repositories []struct{ Name string }
+			Findings     []report.Finding
+		}
+		require.NoError(t, json.Unmarshal([]byte(text), &got))
+		require.Len(t, got.Repositories, len(r.Reads))
+		findings := 0
+		for i, read := range r.Reads {
+			require.Equal(t, read.Name, got.Repositories[i].Name)
+			for _, f := range read.Findings {
+				require.Equal(t, f.Fingerprint, got.Findings[findings].Fingerprint)
+				findings++
+			}
+		}
+		require.Len(t, got.Findings, findings)
+		require.Equal(t, len(r.Reads), strings.Count(text, "\n    {\"name\":"))
 	}
 	assert.ErrorIs(t, many.WriteJSON(fullDisk{}), io.ErrShortWrite)
 }
@@ -79,10 +101,9 @@ func (fullDisk) Write([]byte) (int, error) { return 0, io.ErrShortWrite }
 // TestFormat: every field of the contract is there under its name, lists are lists.
 func TestFormat(t *testing.T) {
 	r, _ := build(t, map[string]map[string]string{"seed-ledger": {".python-version": "3.8\n"}}, "potting-bench")
-	data, err := json.Marshal(r)
-	require.NoError(t, err)
+	data := written(t, r)
 	var got map[string]any
-	require.NoError(t, json.Unmarshal(data, &got))
+	require.NoError(t, json.Unmarshal([]byte(data), &got))
 	keys := func(value any, path ...any) []string {
 		for _, step := range path {
 			switch s := step.(type) {
@@ -104,32 +125,35 @@ func TestFormat(t *testing.T) {
 			assert.Contains(t, have, key)
 		}
 	}
-	subset("format asOf wexo machines repositories findings summary", keys(got))
-	subset("name path commit folders", keys(got, "repositories", 0))
+	subset("format asOf wexo machines repositories findings causes summary", keys(got))
+	subset("name identity path commit folders", keys(got, "repositories", 0))
 	subset("path tools", keys(got, "repositories", 0, "folders", 0))
 	tool := []any{"repositories", 0, "folders", 0, "tools", 0}
 	subset("tool claims feasible conflict resolutions", keys(got, tool...))
-	subset("role raw dialect file line column recognised certainty", keys(got, append(tool, "claims", 0)...))
-	subset("machine state decidedBy version path", keys(got, append(tool, "resolutions", 0)...))
-	subset("fingerprint class severity repository folder tool machines message evidence remedy waived", keys(got, "findings", 0))
+	subset("role raw dialect file line column begin end recognised certainty", keys(got, append(tool, "claims", 0)...))
+	subset("machines state decidedBy version path", keys(got, append(tool, "resolutions", 0)...))
+	subset("fingerprint class severity repository folder tool tools machines message evidence remedy waived apart", keys(got, "findings", 0))
 	subset("file line column raw", keys(got, "findings", 0, "evidence", 0))
+	subset("class severity tool title repositories machines findings", keys(got, "causes", 0))
 	subset("repositories claims byClass bySeverity", keys(got, "summary"))
 	assert.NotContains(t, string(data), "null", "an empty list is a list")
 	assert.Equal(t, map[string]int{"end-of-life": 1}, r.Summary.ByClass)
 	assert.Equal(t, map[string]int{"error": 1}, r.Summary.BySeverity)
-	assert.Equal(t, "met", r.Repositories[0].Folders[0].Tools[0].Resolutions[0].State)
-	assert.Equal(t, "pin", r.Repositories[0].Folders[0].Tools[0].Resolutions[0].DecidedBy)
-	assert.Equal(t, ">=3.8.0 <3.9.0", r.Repositories[0].Folders[0].Tools[0].Feasible)
+	first := r.NewRepository(r.Reads[0], r.Day).Folders[0].Tools[0]
+	assert.Equal(t, []report.Resolution{{Machines: []string{"potting-bench"}, State: "met", DecidedBy: "pin", Version: "3.8.18", Path: "/opt/python/3.8.18/bin/python3"}}, first.Resolutions)
+	assert.Equal(t, ">=3.8.0 <3.9.0", first.Feasible)
 }
 
 func TestListsAreSorted(t *testing.T) {
 	files := map[string]string{".python-version": "3.8\n", "b/.python-version": "3.9.9\n", "a/.python-version": "3.9.9\n", ".node-version": "24.11.1\n"}
 	first, _ := build(t, map[string]map[string]string{"b": files, "a": files, "c": files}, "bench", "desk")
 	second, _ := build(t, map[string]map[string]string{"c": files, "b": files, "a": files}, "bench", "desk")
-	assert.Equal(t, first, second)
+	assert.Equal(t, written(t, first), written(t, second))
 	var order []string
-	for _, f := range first.Findings {
-		order = append(order, strings.Join([]string{f.Repository, f.Folder, f.Tool, string(f.Class)}, "\x00"))
+	for _, read := range first.Reads {
+		for _, f := range first.Findings(read.Findings) {
+			order = append(order, strings.Join([]string{f.Repository, f.Folder, f.Tool, f.Class}, "\x00"))
+		}
 	}
 	assert.IsNonDecreasing(t, order)
 }
@@ -141,7 +165,7 @@ func TestText(t *testing.T) {
 		"fern-base":   {"web/.zig-version": "0.1.0\n", ".python-version": "3.11\n"},
 	}, "bench", "desk")
 	var out bytes.Buffer
-	require.NoError(t, report.Text(&out, r, c, report.Style{Width: 100}))
+	require.NoError(t, report.Text(&out, r.Telling(), c, report.Style{Width: 100}))
 	assert.Equal(t, `3 repositories as committed (HEAD), 3 claims, seen from bench, desk, as of 16 Nov 2026
 ◆ 2 errors   ▲ 0 warnings   ○ 1 note   1 without findings
 
@@ -166,7 +190,7 @@ seed-ledger
 `, out.String())
 
 	out.Reset()
-	require.NoError(t, report.Text(&out, r, c, report.Style{Width: 40, Colour: true}))
+	require.NoError(t, report.Text(&out, r.Telling(), c, report.Style{Width: 40, Colour: true}))
 	codes := regexp.MustCompile("\x1b\\[[0-9;]*m")
 	assert.Regexp(t, codes, out.String())
 	for line := range strings.Lines(codes.ReplaceAllString(out.String(), "")) {
@@ -177,19 +201,20 @@ seed-ledger
 
 	out.Reset()
 	healthy, _ := build(t, map[string]map[string]string{"moss-index": {".python-version": "3.12\n"}}, "bench")
-	require.NoError(t, report.Text(&out, healthy, c, report.Style{Width: 100}))
+	require.NoError(t, report.Text(&out, healthy.Telling(), c, report.Style{Width: 100}))
 	assert.Contains(t, out.String(), "Everything asked for is there and supported.")
 }
 
 // TestTextIsSafeToShow: what a repository calls its files cannot steer the terminal.
 func TestTextIsSafeToShow(t *testing.T) {
 	r, c := build(t, map[string]map[string]string{"evil\x1b[2J": {"a\x1b]0;owned\x07/.python-version": "no\x1b[31m\n", "b\u202e/.zig-version": "1.2.3\n"}}, "bench")
-	require.NotEmpty(t, r.Findings)
+	findings := r.Findings(r.Reads[0].Findings)
+	require.NotEmpty(t, findings)
 	var out bytes.Buffer
-	require.NoError(t, report.Text(&out, r, c, report.Style{Width: 100}))
+	require.NoError(t, report.Text(&out, r.Telling(), c, report.Style{Width: 100}))
 	require.NoError(t, report.Short(&out, r, c, report.Style{Width: 100}))
-	for _, f := range r.Findings {
-		require.NoError(t, report.FindingsText(&out, []assess.Finding{f}, c, report.Style{Width: 100}))
+	for _, f := range findings {
+		require.NoError(t, report.FindingsText(&out, []report.Finding{f}, c, report.Style{Width: 100}))
 	}
 	assert.NotContains(t, out.String(), "\x1b")
 	assert.NotContains(t, out.String(), "\x07")
@@ -197,7 +222,6 @@ func TestTextIsSafeToShow(t *testing.T) {
 }
 
 func TestWorst(t *testing.T) {
-	r := report.Report{Findings: []assess.Finding{{Severity: assess.Warning}, {Severity: assess.Error, Waived: true}}}
-	assert.Equal(t, assess.Warning.Rank(), r.Worst(), "what is waived does not count")
-	assert.Zero(t, report.Report{}.Worst())
+	assert.Equal(t, assess.Warning.Rank(), report.Summary{BySeverity: map[string]int{"warning": 2, "note": 1, "error": 0}}.Worst())
+	assert.Zero(t, report.Summary{}.Worst())
 }

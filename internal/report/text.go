@@ -20,25 +20,54 @@ type Style struct {
 	Mark   string // with which a terminal.Writer lets colours pass
 }
 
+// Telling is what the text of a report is made of, whether the report was made here or came
+// from a service.
+type Telling struct {
+	Day          time.Time
+	Machines     []string
+	Summary      Summary
+	Repositories []Told
+}
+
+// Told is a repository of a text.
+type Told struct {
+	Name, Ref, Notice string
+	Count             int // of its findings
+	Findings          func() []Finding
+}
+
+// Telling is the report as its text is made of.
+func (r *Report) Telling() Telling {
+	t := Telling{Day: r.Day, Machines: r.Teller.Machines, Summary: r.Summary}
+	for _, read := range r.Reads {
+		t.Repositories = append(t.Repositories, Told{read.Name, read.Ref, read.Notice, len(read.Findings), func() []Finding { return r.Findings(read.Findings) }})
+	}
+	return t
+}
+
 // Text prints a report for people: one line of counts, then the repositories with
 // findings, each finding a sentence with its remedy.
-func Text(w io.Writer, r Report, c *catalogue.Catalogue, style Style) error {
+func Text(w io.Writer, t Telling, c *catalogue.Catalogue, style Style) error {
 	p := &printer{w: w, style: style, catalogue: c}
-	p.head(r)
-	p.findings(r.Findings, len(r.Machines))
-	p.notices(r)
-	p.foot(r)
+	p.head(t)
+	for _, repo := range t.Repositories {
+		if repo.Count > 0 {
+			p.findings(repo.Findings(), len(t.Machines))
+		}
+	}
+	p.notices(t)
+	p.foot(t.Summary)
 	return p.err
 }
 
 // FindingsText prints findings for people, by repository.
-func FindingsText(w io.Writer, list []assess.Finding, c *catalogue.Catalogue, style Style) error {
+func FindingsText(w io.Writer, list []Finding, c *catalogue.Catalogue, style Style) error {
 	p := &printer{w: w, style: style, catalogue: c}
 	p.findings(list, 0)
 	return p.err
 }
 
-func (p *printer) findings(list []assess.Finding, machines int) {
+func (p *printer) findings(list []Finding, machines int) {
 	last := ""
 	for _, f := range worstFirst(list) {
 		if f.Repository != last {
@@ -50,9 +79,9 @@ func (p *printer) findings(list []assess.Finding, machines int) {
 }
 
 // worstFirst keeps repositories together and puts the worst of each first.
-func worstFirst(list []assess.Finding) []assess.Finding {
+func worstFirst(list []Finding) []Finding {
 	out := slices.Clone(list)
-	slices.SortStableFunc(out, func(a, b assess.Finding) int {
+	slices.SortStableFunc(out, func(a, b Finding) int {
 		return cmp.Or(strings.Compare(a.Repository, b.Repository), b.Severity.Rank()-a.Severity.Rank())
 	})
 	return out
@@ -92,10 +121,10 @@ func (p *printer) mark(s assess.Severity) string {
 	return p.paint("34", "○")
 }
 
-func (p *printer) head(r Report) {
+func (p *printer) head(r Telling) {
 	var machines []string
-	for _, m := range r.Machines {
-		machines = append(machines, terminal.Clean(m.Name))
+	for _, name := range r.Machines {
+		machines = append(machines, terminal.Clean(name))
 	}
 	seen := strings.Join(machines, ", ")
 	if len(machines) > 4 {
@@ -104,13 +133,9 @@ func (p *printer) head(r Report) {
 	if seen == "" {
 		seen = "no machine"
 	}
-	day, err := time.Parse(time.DateOnly, r.AsOf)
-	if err != nil {
-		day = time.Time{}
-	}
 	p.linef("%s%s, %s, seen from %s, as of %s", count(r.Summary.Repositories, "repository", "repositories"), reading(r),
-		count(r.Summary.Claims, "claim", "claims"), seen, day.Format("2 Jan 2006"))
-	healthy := r.Summary.Repositories - len(troubled(r))
+		count(r.Summary.Claims, "claim", "claims"), seen, r.Day.Format("2 Jan 2006"))
+	healthy := r.Summary.Repositories - troubled(r)
 	p.linef("%s %s   %s %s   %s %s   %s", p.mark(assess.Error), count(r.Summary.BySeverity["error"], "error", "errors"),
 		p.mark(assess.Warning), count(r.Summary.BySeverity["warning"], "warning", "warnings"),
 		p.mark(assess.Note), count(r.Summary.BySeverity["note"], "note", "notes"),
@@ -118,7 +143,7 @@ func (p *printer) head(r Report) {
 }
 
 // reading says what of the repositories was read, where it is the same for all.
-func reading(r Report) string {
+func reading(r Telling) string {
 	if len(r.Repositories) == 0 {
 		return ""
 	}
@@ -134,12 +159,15 @@ func reading(r Report) string {
 	return " as committed (" + terminal.Clean(ref) + ")"
 }
 
-func troubled(r Report) map[string]bool {
-	out := map[string]bool{}
-	for _, f := range r.Findings {
-		out[f.Repository] = true
+// troubled counts the repositories with findings.
+func troubled(r Telling) int {
+	n := 0
+	for _, repo := range r.Repositories {
+		if repo.Count > 0 {
+			n++
+		}
 	}
-	return out
+	return n
 }
 
 func count(n int, one, many string) string {
@@ -149,7 +177,7 @@ func count(n int, one, many string) string {
 	return fmt.Sprintf("%d %s", n, many)
 }
 
-func (p *printer) finding(f assess.Finding, machines int) {
+func (p *printer) finding(f Finding, machines int) {
 	title := ""
 	if tool, known := p.catalogue.Tool(f.Tool); known {
 		title = tool.Title + " · "
@@ -162,7 +190,7 @@ func (p *printer) finding(f assess.Finding, machines int) {
 	if machines > 1 && len(f.Machines) > 0 {
 		scope = p.dim(fmt.Sprintf("  on %d of %d machines", len(f.Machines), machines))
 	}
-	p.linef("  %s %s%s%s%s", p.mark(f.Severity), title, p.bold(terminal.Clean(strings.ReplaceAll(string(f.Class), "-", " "))), where, scope)
+	p.linef("  %s %s%s%s%s", p.mark(f.Severity), title, p.bold(terminal.Clean(strings.ReplaceAll(f.Class, "-", " "))), where, scope)
 	for _, line := range wrap(terminal.Clean(f.Message), p.style.Width-4) {
 		p.linef("    %s", line)
 	}
@@ -180,7 +208,7 @@ func (p *printer) finding(f assess.Finding, machines int) {
 	}
 }
 
-func (p *printer) notices(r Report) {
+func (p *printer) notices(r Telling) {
 	for _, repo := range r.Repositories {
 		if repo.Notice != "" {
 			p.linef("\n%s\n    %s", p.bold(terminal.Clean(repo.Name)), terminal.Clean(repo.Notice))
@@ -188,22 +216,26 @@ func (p *printer) notices(r Report) {
 	}
 }
 
-func (p *printer) foot(r Report) {
-	if len(r.Findings) == 0 && r.Summary.Repositories > 0 {
+func (p *printer) foot(s Summary) {
+	switch {
+	case s.Count() > 0 || s.Repositories == 0 || s.Unread > 0:
+	case s.Untold > 0:
+		p.linef("\nNothing is found to be wrong, but in %s it cannot be told what runs everywhere, or nothing does (wexo trace shows it).", count(s.Untold, "place", "places"))
+	default:
 		p.linef("\nEverything asked for is there and supported.")
 	}
-	if r.Summary.Unread > 0 {
-		p.linef("\n%s", Unread(r))
+	if s.Unread > 0 {
+		p.linef("\n%s", Unread(s))
 	}
 }
 
 // Unread says how many repositories could not be read.
-func Unread(r Report) string {
-	if r.Summary.Unread == 1 && r.Summary.Repositories == 1 {
+func Unread(s Summary) string {
+	if s.Unread == 1 && s.Repositories == 1 {
 		return "The repository could not be read: nothing of it is checked."
 	}
-	return fmt.Sprintf("%d of %s could not be read: nothing of %s is checked.", r.Summary.Unread, count(r.Summary.Repositories, "repository", "repositories"),
-		map[bool]string{true: "it", false: "them"}[r.Summary.Unread == 1])
+	return fmt.Sprintf("%d of %s could not be read: nothing of %s is checked.", s.Unread, count(s.Repositories, "repository", "repositories"),
+		map[bool]string{true: "it", false: "them"}[s.Unread == 1])
 }
 
 // wrap breaks text at spaces into lines of at most width columns.
@@ -229,34 +261,33 @@ func wrap(text string, width int) []string {
 }
 
 // Short prints the counts of a report and one line for each repository with findings.
-func Short(w io.Writer, r Report, c *catalogue.Catalogue, style Style) error {
+func Short(w io.Writer, r *Report, c *catalogue.Catalogue, style Style) error {
 	p := &printer{w: w, style: style, catalogue: c}
-	p.head(r)
+	p.head(r.Telling())
 	p.linef("")
 	width := 0
-	for name := range troubled(r) {
-		width = max(width, len(name))
+	for _, read := range r.Reads {
+		if len(read.Findings) > 0 {
+			width = max(width, len(read.Name))
+		}
 	}
-	for i, f := range r.Findings {
-		if i > 0 && r.Findings[i-1].Repository == f.Repository {
+	for _, read := range r.Reads {
+		if len(read.Findings) == 0 {
 			continue
 		}
 		var words []string
-		worst := f.Severity
-		for _, g := range r.Findings[i:] {
-			if g.Repository != f.Repository {
-				break
+		worst := assess.Note
+		for _, f := range read.Findings {
+			if f.Severity.Rank() > worst.Rank() {
+				worst = f.Severity
 			}
-			if g.Severity.Rank() > worst.Rank() {
-				worst = g.Severity
-			}
-			word := strings.ReplaceAll(string(g.Class), "-", " ")
-			if tool, known := c.Tool(g.Tool); known {
-				word = tool.Title + " " + word
+			word := strings.ToLower(f.Class.Title)
+			if f.Tool != nil {
+				word = f.Tool.Title + " " + word
 			}
 			words = append(words, word)
 		}
-		p.linef("  %s %-*s  %s", p.mark(worst), width, terminal.Clean(f.Repository), strings.Join(words, ", "))
+		p.linef("  %s %-*s  %s", p.mark(worst), width, terminal.Clean(read.Name), strings.Join(words, ", "))
 	}
 	return p.err
 }

@@ -4,19 +4,86 @@ import (
 	"fmt"
 	"io"
 	"path"
+	"reflect"
+	"slices"
 	"strings"
+	"time"
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/day"
+	"wexo/internal/core/resolve"
 	"wexo/internal/terminal"
 )
 
-// Trace is everything behind one tool in one folder.
+// Trace is everything behind one tool in one folder. Its claims are all that are in force
+// there; machines with the same ladder are together.
 type Trace struct {
-	Repository string
-	Folder     string
-	Tool       Tool
-	Findings   []assess.Finding
+	Repository  string       `json:"repository"`
+	Folder      string       `json:"folder"`
+	Tool        string       `json:"tool"`
+	Claims      []Claim      `json:"claims"`
+	Feasible    string       `json:"feasible"`
+	Conflict    []Claim      `json:"conflict"`
+	Resolutions []Resolution `json:"resolutions"`
+	Findings    []Finding    `json:"findings"`
+}
+
+// Rung is one place a version can come from.
+type Rung struct {
+	Source  string `json:"source"`
+	Says    bool   `json:"says"`
+	Raw     string `json:"raw,omitempty"`
+	Where   string `json:"where,omitempty"`
+	Version string `json:"version,omitempty"`
+	Path    string `json:"path,omitempty"`
+	Decides bool   `json:"decides"`
+	Note    string `json:"note,omitempty"`
+}
+
+// NewTrace traces the n-th subject of a result.
+func (w Wording) NewTrace(r *assess.Result, n int, on time.Time) Trace {
+	s, j := r.Subjects[n], r.Judged[n]
+	t := Trace{Repository: r.Name, Folder: s.Folder, Tool: s.Tool.Name, Claims: []Claim{}, Feasible: j.Resolved.Feasible.String(), Conflict: Conflicting(s, j, on),
+		Resolutions: w.Laddered(s, j, on), Findings: w.Findings(About(r, s))}
+	for _, a := range s.Claims {
+		t.Claims = append(t.Claims, NewClaim(a, on))
+	}
+	return t
+}
+
+// About are the findings of a subject: those of its folder, and those that rest on a pin in
+// force there.
+func About(r *assess.Result, s *assess.Subject) []*assess.Finding {
+	var out []*assess.Finding
+	for _, f := range r.Findings {
+		if f.Tool == s.Tool && (f.Folder == s.Folder || len(s.Pins) > 0 && f.Folder == s.PinFolder) {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// Laddered are a subject's resolutions with their ladders; machines with the same ladder
+// are together.
+func (w Wording) Laddered(s *assess.Subject, j *assess.Judged, on time.Time) []Resolution {
+	out := []Resolution{}
+	var machines []resolve.Machines
+	for _, o := range j.Resolved.Outcomes {
+		r := Resolution{State: string(o.State), DecidedBy: o.DecidedBy, Version: o.Version, Path: o.Path}
+		for _, rung := range resolve.Ladder(s.Subject, s.Case.Question, s.Pins, o.Class, day.On(on)) {
+			r.Ladder = append(r.Ladder, Rung{rung.Source, rung.Says, rung.Raw, rung.Where, rung.Version, rung.Path, rung.Decides, rung.Note})
+		}
+		if at := slices.IndexFunc(out, func(x Resolution) bool { return reflect.DeepEqual(x, r) }); at >= 0 {
+			machines[at] = machines[at].And(o.Class.Machines)
+			continue
+		}
+		out, machines = append(out, r), append(machines, o.Class.Machines)
+	}
+	for i := range out {
+		out[i].Machines = w.Fleet.Names(machines[i])
+	}
+	return out
 }
 
 // rungNames are the ladder's rungs in words, with what each one is.
@@ -33,19 +100,21 @@ var rungSilent = map[string]string{
 // it can be read without knowing the words.
 func TraceText(w io.Writer, t Trace, c *catalogue.Catalogue, style Style) error {
 	p := &printer{w: w, style: style, catalogue: c}
-	title := t.Tool.Tool
+	title := t.Tool
 	if tool, known := c.Tool(title); known {
 		title = tool.Title
 	}
 	p.linef("%s", p.bold(title+" in "+terminal.Clean(path.Join(t.Repository, t.Folder))))
 	p.claims(t)
-	for _, r := range t.Tool.Resolutions {
+	machines := 0
+	for _, r := range t.Resolutions {
 		p.ladder(r, title)
+		machines += len(r.Machines)
 	}
 	if len(t.Findings) > 0 {
 		p.linef("\n%s", p.bold("What is wrong"))
 		for _, f := range t.Findings {
-			p.finding(f, 1)
+			p.finding(f, machines)
 		}
 	}
 	return p.err
@@ -53,14 +122,14 @@ func TraceText(w io.Writer, t Trace, c *catalogue.Catalogue, style Style) error 
 
 func (p *printer) claims(t Trace) {
 	p.linef("\n%s", p.bold("What the repository says"))
-	if len(t.Tool.Claims) == 0 {
+	if len(t.Claims) == 0 {
 		p.linef("  nothing: no file states a version")
 	}
 	width, roleWidth := 0, 0
-	for _, c := range t.Tool.Claims {
+	for _, c := range t.Claims {
 		width, roleWidth = max(width, len(place(c))), max(roleWidth, len(c.Role))
 	}
-	for _, c := range t.Tool.Claims {
+	for _, c := range t.Claims {
 		means := ""
 		if c.Range != "" && c.Range != c.Raw {
 			means = p.dim("  means " + terminal.Clean(c.Range))
@@ -71,20 +140,29 @@ func (p *printer) claims(t Trace) {
 		}
 	}
 	switch {
-	case len(t.Tool.Conflict) > 0:
+	case len(t.Conflict) > 0:
 		p.linef("  %s", p.paint("31", "No version satisfies all of this. These cannot hold together:"))
-		for _, c := range t.Tool.Conflict {
+		for _, c := range t.Conflict {
 			p.linef("    %s  %s", place(c), terminal.Clean(c.Raw))
 		}
-	case len(t.Tool.Claims) > 0:
-		p.linef("  together they allow: %s", p.bold(terminal.Clean(t.Tool.Feasible)))
+	case len(t.Claims) > 0:
+		p.linef("  together they allow: %s", p.bold(terminal.Clean(t.Feasible)))
 	}
 }
 
 func place(c Claim) string { return fmt.Sprintf("%s:%d:%d", terminal.Clean(c.File), c.Line, c.Column) }
 
+// several joins machines' names, shortened where they are many.
+func several(names []string) string {
+	const most = 6
+	if more := len(names) - most; more > 0 {
+		return fmt.Sprintf("%s and %d more machines", strings.Join(names[:most], ", "), more)
+	}
+	return strings.Join(names, ", ")
+}
+
 func (p *printer) ladder(r Resolution, title string) {
-	p.linef("\n%s%s", p.bold("What runs on "+terminal.Clean(r.Machine)), p.dim("  (the first line that names a version decides)"))
+	p.linef("\n%s%s", p.bold("What runs on "+terminal.Clean(several(r.Machines))), p.dim("  (the first line that names a version decides)"))
 	for n, rung := range r.Ladder {
 		mark := fmt.Sprint(n + 1)
 		if rung.Decides {
@@ -120,7 +198,7 @@ func said(rung Rung) string {
 		parts = append(parts, "→ "+rung.Version)
 	case rung.Source == "path":
 		parts = append(parts, "at", rung.Path)
-	default:
+	case rung.Note == "": // the note says why there is none
 		parts = append(parts, "→ not installed")
 	}
 	text := strings.Join(parts, " ")
@@ -136,20 +214,24 @@ func verdict(r Resolution, title string) string {
 	if r.DecidedBy == "path" {
 		by = "first one on PATH"
 	}
+	here := "here"
+	if len(r.Machines) > 1 {
+		here = "on them"
+	}
 	switch r.State {
 	case "met":
 		return fmt.Sprintf("The %s decides: %s %s runs.", by, title, r.Version)
 	case "missing":
-		return fmt.Sprintf("The %s decides, but nothing installed here fits it.", by)
+		return fmt.Sprintf("The %s decides, but nothing installed %s fits it.", by, here)
 	case "unpinned":
 		return fmt.Sprintf("No pin decides; the %s does: %s %s runs.", by, title, r.Version)
 	case "conflict":
 		if r.Version == "" {
-			return "No version can satisfy the claims, and nothing installed here fits the first of them."
+			return fmt.Sprintf("No version can satisfy the claims, and nothing installed %s fits the first of them.", here)
 		}
 		return fmt.Sprintf("No version can satisfy the claims; by the %s, %s %s runs.", by, title, r.Version)
 	case "absent":
-		return fmt.Sprintf("Nothing decides, and this machine has no %s.", title)
+		return fmt.Sprintf("Nothing decides, and there is no %s %s.", title, here)
 	}
 	return "The version that would run cannot be told."
 }

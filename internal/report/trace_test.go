@@ -2,6 +2,7 @@ package report_test
 
 import (
 	"bytes"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -15,7 +16,7 @@ func trace(t *testing.T, files map[string]string, machines ...string) string {
 	t.Helper()
 	r, c := build(t, map[string]map[string]string{"moss-index": files}, machines...)
 	var out bytes.Buffer
-	require.NoError(t, report.TraceText(&out, report.Trace{Repository: "moss-index", Tool: r.Repositories[0].Folders[0].Tools[0], Findings: r.Findings}, c, report.Style{Width: 100}))
+	require.NoError(t, report.TraceText(&out, r.NewTrace(r.Reads[0].Result, 0, r.Day), c, report.Style{Width: 100}))
 	return out.String()
 }
 
@@ -46,7 +47,7 @@ func TestTraceTellsWhatIsNotThere(t *testing.T) {
 
 	out = trace(t, map[string]string{"setup.py": ""}, "bench")
 	assert.Contains(t, out, "nothing: no file states a version")
-	assert.Contains(t, out, "Nothing decides, and this machine has no Python.")
+	assert.Contains(t, out, "Nothing decides, and there is no Python here.")
 
 	out = trace(t, map[string]string{".gardenrc": "3.12\n", "setup.py": ""}, "bench")
 	assert.Contains(t, out, "medium certainty: the file names no tool; Python is the only one beside it")
@@ -62,6 +63,7 @@ func TestTraceTellsWhatIsNotThere(t *testing.T) {
 
 func TestTraceOfSeveralMachines(t *testing.T) {
 	out := trace(t, map[string]string{".python-version": "3.12\n"}, "bench", "desk")
-	assert.Contains(t, out, "What runs on bench")
-	assert.Contains(t, out, "What runs on desk")
+	assert.Contains(t, out, "What runs on bench, desk  ")
+	assert.Equal(t, 1, strings.Count(out, "Override"), "machines with the same ladder are shown together")
+	assert.Contains(t, trace(t, map[string]string{".python-version": "3.11\n"}, "bench", "desk"), "nothing installed on them fits it")
 }

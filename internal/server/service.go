@@ -15,10 +15,11 @@ import (
 	"strings"
 	"time"
 
-	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/policy"
 	"wexo/internal/host/repo"
+	"wexo/internal/report"
 	"wexo/internal/server/api"
 	"wexo/internal/server/store"
 	"wexo/internal/server/survey"
@@ -37,7 +38,8 @@ type Options struct {
 	Version   string
 	Catalogue *catalogue.Catalogue
 	Reader    *claim.Reader
-	Rules     claim.Rules         // the user's, for every repository
+	Rules     claim.Rules         // by which every repository is read
+	Policy    policy.Policy       // by which it is judged
 	Memory    func() *pass.Memory // opens what repositories said before, once the data is this service's; nil remembers nothing
 	Workers   *pass.Workers       // processes that read, closed with the service; nil reads in this one
 	Console   fs.FS
@@ -46,15 +48,17 @@ type Options struct {
 
 // Service is an opened service.
 type Service struct {
-	Clock  func() time.Time
-	Store  *store.Store
-	Jobs   *survey.Jobs
-	api    *api.Server
-	reader pass.Reader
-	log    *slog.Logger
-	day    func() time.Time
-	tls    *tls.Config
-	unlock func() error
+	Clock   func() time.Time
+	Store   *store.Store
+	Jobs    *survey.Jobs
+	api     *api.Server
+	reader  pass.Reader
+	log     *slog.Logger
+	version string
+	day     func() time.Time
+	views   *view.Views
+	tls     *tls.Config
+	unlock  func() error
 }
 
 // Open opens the data and makes the service ready to serve.
@@ -80,7 +84,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	if err := data.StopLeftOver(ctx, o.Clock()); err != nil {
 		return nil, errors.Join(err, data.Close(), unlock())
 	}
-	views := &view.Views{Store: data, Catalogue: o.Catalogue, Policy: assess.DefaultPolicy()}
+	views := &view.Views{Store: data, Estate: pass.NewEstate(o.Catalogue, o.Policy)}
 	within := repo.Within(roots)
 	if len(roots) == 0 { // what an earlier start allowed is allowed no more
 		within = repo.Nowhere
@@ -90,14 +94,14 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 		reader.Memory = o.Memory()
 	}
 	jobs := &survey.Jobs{Store: data, Reader: reader, Within: within, Now: o.Clock, Log: o.Log,
-		Assess: func(ctx context.Context, day time.Time) ([]assess.Finding, error) {
+		Judge: func(ctx context.Context, day time.Time) ([]store.Sighting, error) {
 			v, err := views.At(ctx, view.Lens{Day: day})
 			if err != nil {
 				return nil, err
 			}
-			return v.Findings(), nil
+			return v.Sightings()
 		}}
-	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), tls: o.TLS, unlock: unlock}
+	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), views: views, version: o.Version, tls: o.TLS, unlock: unlock}
 	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Catalogue, Reader: o.Reader, Roots: roots, Names: o.Names,
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	return s, nil
@@ -167,6 +171,15 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	s.Jobs.Wait()
 	s.log.Info("stopped")
 	return errors.Join(err, s.Close())
+}
+
+// Report is what the service's newest survey found, on a day.
+func (s *Service) Report(ctx context.Context, day time.Time) (*report.Report, error) {
+	v, err := s.views.At(ctx, view.Lens{Day: day})
+	if err != nil {
+		return nil, err
+	}
+	return v.Report(s.version), nil
 }
 
 // Close closes the data, ends the readers and lets another service take the data file.

@@ -125,6 +125,14 @@ func inventoryOf(name string, node ...string) inventory.Inventory {
 	return inv
 }
 
+// body is a value as a request's body.
+func body(t *testing.T, value any) io.Reader {
+	t.Helper()
+	data, err := json.Marshal(value)
+	require.NoError(t, err)
+	return bytes.NewReader(data)
+}
+
 // surveyed adds the estate and two machines and surveys.
 func (r *running) surveyed(t *testing.T) *client.ClientWithResponses {
 	t.Helper()
@@ -135,7 +143,7 @@ func (r *running) surveyed(t *testing.T) *client.ClientWithResponses {
 	require.Equal(t, http.StatusCreated, added.StatusCode(), string(added.Body))
 	require.Len(t, added.JSON201.Repositories, 3)
 	for _, inv := range []inventory.Inventory{inventoryOf("bench", "22.11.0", "24.21.0"), inventoryOf("desk", "24.11.1")} {
-		sent, err := c.SendInventoryWithResponse(ctx, inv)
+		sent, err := c.SendInventoryWithBodyWithResponse(ctx, "application/json", body(t, inv))
 		require.NoError(t, err)
 		require.Equal(t, http.StatusOK, sent.StatusCode(), string(sent.Body))
 	}
@@ -234,7 +242,8 @@ func TestWhatTheServiceTells(t *testing.T) {
 	assert.Equal(t, 2, claims.JSON200.Total)
 	resolutions, err := c.ListResolutionsWithResponse(ctx, &client.ListResolutionsParams{Tool: ptr("python")})
 	require.NoError(t, err)
-	assert.Equal(t, 2, resolutions.JSON200.Total)
+	assert.Equal(t, 1, resolutions.JSON200.Total)
+	assert.Equal(t, []string{"bench", "desk"}, resolutions.JSON200.Resolutions[0].Resolution.Machines, "machines with the same ladder are together")
 	lines, err := c.ListLinesWithResponse(ctx, &client.ListLinesParams{Tool: ptr("node")})
 	require.NoError(t, err)
 	assert.NotEmpty(t, lines.JSON200.Lines)
@@ -365,7 +374,7 @@ func TestRoles(t *testing.T) {
 		findings, err := c.ListFindings(ctx, nil)
 		require.NoError(t, err)
 		status["findings"] = findings.StatusCode
-		send, err := c.SendInventory(ctx, inventoryOf("from-"+role))
+		send, err := c.SendInventoryWithBody(ctx, "application/json", body(t, inventoryOf("from-"+role)))
 		require.NoError(t, err)
 		status["send"] = send.StatusCode
 		add, err := c.AddRepositories(ctx, client.AddRepositories{Path: r.estate})

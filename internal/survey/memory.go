@@ -19,6 +19,7 @@ import (
 	sqlite3 "modernc.org/sqlite/lib"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
 	"wexo/internal/host/repo"
 )
 
@@ -68,9 +69,10 @@ const (
 )
 
 // OpenMemory opens a file of readings, and makes it where it is missing or damaged.
-// Readings hold for one version of Wexo, one catalogue and one file of rules.
-func OpenMemory(file, version string, c *catalogue.Catalogue, rules []byte) (*Memory, error) {
-	sum := sha256.Sum256(append([]byte(version+"\x00"+c.Digest()+"\x00"), rules...))
+// Readings hold for one version of Wexo, one catalogue and the rules by which repositories
+// are read; what else the user decides does not matter to them.
+func OpenMemory(file, version string, c *catalogue.Catalogue, rules claim.Rules) (*Memory, error) {
+	sum := sha256.Sum256([]byte(version + "\x00" + c.Digest() + "\x00" + rules.Digest))
 	m := &Memory{File: file, Key: hex.EncodeToString(sum[:10]), Now: time.Now}
 	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {
 		return nil, fmt.Errorf("what repositories said cannot be remembered: %w", err)
@@ -164,7 +166,7 @@ func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, []by
 	}
 	if was.holds(l, how) {
 		out := ReadRepository{Notice: was.Notice, Recalled: true}
-		out.Name, out.Path, out.Ref, out.Commit = l.Name, l.Path, was.Ref, was.Commit
+		out.Name, out.Identity, out.Path, out.Ref, out.Commit = l.Name, repo.Identity(l), l.Path, was.Ref, was.Commit
 		if json.Unmarshal(was.Reading, &out.Reading) == nil {
 			return out, nil, true
 		}

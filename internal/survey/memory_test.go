@@ -40,12 +40,12 @@ func newEstate(t *testing.T, kind repo.Kind, how repo.Reading) *estate {
 	r, c := reader(t)
 	e := &estate{t: t, dir: filepath.Join(t.TempDir(), "beds"), kind: kind, how: how, now: time.Now().Add(time.Hour)}
 	e.reader = survey.Reader{Claims: r}
-	e.remember(c, filepath.Join(t.TempDir(), "deep", "readings"), nil)
+	e.remember(c, filepath.Join(t.TempDir(), "deep", "readings"), claim.Rules{})
 	return e
 }
 
 // remember reads with a memory that is opened anew, as the next run of the program does.
-func (e *estate) remember(c *catalogue.Catalogue, file string, rules []byte) {
+func (e *estate) remember(c *catalogue.Catalogue, file string, rules claim.Rules) {
 	e.t.Helper()
 	require.NoError(e.t, e.reader.Memory.Close())
 	memory, err := survey.OpenMemory(file, "test", c, rules)
@@ -151,10 +151,12 @@ func TestAnotherKeyRemembersNothing(t *testing.T) {
 	lay(t, e.dir, map[string]string{".node-version": "22\n"})
 	e.read()
 	require.True(t, e.read().Recalled)
-	e.remember(c, file, nil)
+	e.remember(c, file, claim.Rules{})
 	require.True(t, e.read().Recalled, "in the next run too")
-	e.remember(c, file, []byte("leave-out: [x]\n"))
+	e.remember(c, file, rulesOf(t, c, "leave-out: [x]\n"))
 	assert.False(t, e.read().Recalled, "other rules")
+	e.remember(c, file, rulesOf(t, c, "leave-out: [x]\nplanned-end: 2028-01-01\nunpinned-is-fine: [node]\nhorizon: 90\nseverities: {pin-missing: note}\n"))
+	assert.True(t, e.read().Recalled, "what else is decided changes nothing of what is read")
 }
 
 // TestADamagedMemoryIsMadeAnew, whether it is found to be damaged when it is opened or later.
@@ -171,11 +173,11 @@ func TestADamagedMemoryIsMadeAnew(t *testing.T) {
 	torn := slices.Concat(sound[:4096], bytes.Repeat([]byte{0xa5}, len(sound)-4096))
 	for i, damaged := range [][]byte{{}, []byte("{"), bytes.Repeat([]byte("beds "), 5000), sound[:len(sound)/2], torn} {
 		require.NoError(t, os.WriteFile(file, damaged, 0o600))
-		e.remember(c, file, nil)
+		e.remember(c, file, claim.Rules{})
 		got := e.read()
 		assert.False(t, got.Recalled, "damage %d", i)
 		assert.Equal(t, "22", raws(got)[".node-version"], "damage %d", i)
-		e.remember(c, file, nil)
+		e.remember(c, file, claim.Rules{})
 		e.read()
 		assert.True(t, e.read().Recalled, "damage %d: it works again", i)
 	}
@@ -186,7 +188,7 @@ func TestTwoReadersShareAMemory(t *testing.T) {
 	e := newEstate(t, repo.Plain, repo.Reading{})
 	_, c := reader(t)
 	lay(t, e.dir, map[string]string{".node-version": "22\n"})
-	other, err := survey.OpenMemory(e.reader.Memory.File, "test", c, nil)
+	other, err := survey.OpenMemory(e.reader.Memory.File, "test", c, claim.Rules{})
 	require.NoError(t, err)
 	defer other.Close()
 	other.Now = e.reader.Memory.Now
@@ -216,8 +218,7 @@ func TestOldReadingsAreForgotten(t *testing.T) {
 // TestRulesReachEveryRepository: the estate's rules hold with the repository's own.
 func TestRulesReachEveryRepository(t *testing.T) {
 	r, c := reader(t)
-	rules, problems := claim.ParseRules([]byte("claims: [{files: [versions/ruby], tool: ruby}]\nrepositories: {be*: {leave-out: [web]}}\n"), c, true)
-	require.Empty(t, problems)
+	rules := rulesOf(t, c, "claims: [{files: [versions/ruby], tool: ruby}]\nrepositories: {be*: {leave-out: [web]}}\n")
 	dir := t.TempDir()
 	lay(t, dir, map[string]string{"versions/ruby": "3.3.1\n", "web/.node-version": "22\n"})
 	got, err := survey.Reader{Claims: r, Rules: rules}.Read(t.Context(), []repo.Location{{Name: "beds", Path: dir, Kind: repo.Plain}, {Name: "other", Path: dir, Kind: repo.Plain}}, repo.Reading{}, nil)

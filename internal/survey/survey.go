@@ -10,10 +10,11 @@ import (
 	"sync"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"wexo/internal/core/assess"
 	"wexo/internal/core/claim"
 	"wexo/internal/host/repo"
-	"wexo/internal/report"
 )
 
 // Reader reads repositories.
@@ -33,19 +34,28 @@ func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Re
 	out := make([]ReadRepository, len(locations))
 	var mu sync.Mutex
 	finished := 0
-	each(ctx, len(locations), r.Workers.ahead(), func(i int) {
-		out[i] = r.one(ctx, locations[i], how)
-		if r.After != nil {
-			r.After(i, out[i])
+	var g errgroup.Group
+	g.SetLimit(max(1, r.Workers.ahead()))
+	for i := range locations {
+		if ctx.Err() != nil {
+			break
 		}
-		if done == nil {
-			return
-		}
-		mu.Lock()
-		defer mu.Unlock()
-		finished++
-		done(finished, out[i])
-	})
+		g.Go(func() error {
+			out[i] = r.one(ctx, locations[i], how)
+			if r.After != nil {
+				r.After(i, out[i])
+			}
+			if done == nil {
+				return nil
+			}
+			mu.Lock()
+			defer mu.Unlock()
+			finished++
+			done(finished, out[i])
+			return nil
+		})
+	}
+	_ = g.Wait() // what could not be read says so itself
 	r.Memory.flush()
 	r.Workers.dismiss() // a service that surveys once a day need not keep them
 	return out, ctx.Err()
@@ -65,7 +75,7 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 	if same {
 		return recalled
 	}
-	out := ReadRepository{Repository: assess.Repository{Name: l.Name, Path: l.Path}}
+	out := ReadRepository{Repository: assess.Repository{Name: l.Name, Identity: repo.Identity(l), Path: l.Path}}
 	job := Job{Location: l, How: how, Now: time.Now()}
 	if r.Memory != nil {
 		job.Remember, job.Files, job.Now = true, files, r.Memory.Now()
@@ -104,38 +114,5 @@ func (r Reader) do(ctx context.Context, job Job) (Said, error) {
 	return Do(ctx, r.Claims, r.Rules, job, nil)
 }
 
-// Assess judges repositories that were read, several at a time.
-func Assess(ctx context.Context, repositories []ReadRepository, in assess.Inputs) []report.Read {
-	out := make([]report.Read, len(repositories))
-	each(ctx, len(repositories), together(), func(i int) { out[i] = Judge(repositories[i], in) })
-	return out
-}
-
-// Judge judges one repository that was read.
-func Judge(r ReadRepository, in assess.Inputs) report.Read {
-	return report.Read{Assessment: assess.Assess(r.Repository, in), Notice: r.Notice, Unread: r.Unread}
-}
-
 // together is how many repositories are worked on at a time: reading waits for disks.
 func together() int { return 4 * runtime.GOMAXPROCS(0) }
-
-// each runs do for 0 to n-1 on some goroutines.
-func each(ctx context.Context, n, goroutines int, do func(i int)) {
-	var wait sync.WaitGroup
-	next := make(chan int)
-	for range min(n, goroutines) {
-		wait.Go(func() {
-			for i := range next {
-				do(i)
-			}
-		})
-	}
-	for i := range n {
-		select {
-		case next <- i:
-		case <-ctx.Done():
-		}
-	}
-	close(next)
-	wait.Wait()
-}

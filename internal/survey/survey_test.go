@@ -12,9 +12,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/policy"
 	"wexo/internal/host/repo"
 	"wexo/internal/survey"
 )
@@ -26,6 +26,13 @@ func reader(t *testing.T) (*claim.Reader, *catalogue.Catalogue) {
 	r, err := claim.NewReader(c)
 	require.NoError(t, err)
 	return r, c
+}
+
+func rulesOf(t *testing.T, c *catalogue.Catalogue, text string) claim.Rules {
+	t.Helper()
+	rules, _, problems := claim.ParseRules([]byte(text), c, true)
+	require.Empty(t, problems)
+	return rules
 }
 
 func lay(t *testing.T, dir string, files map[string]string) {
@@ -72,11 +79,20 @@ func TestGoodAndBadRepositoriesTogether(t *testing.T) {
 	}
 	assert.Contains(t, read[3].Problems[0].Reason, "no-such-branch")
 
-	assessed := survey.Assess(t.Context(), read, assess.Inputs{Catalogue: c, Policy: assess.DefaultPolicy(), Day: time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)})
-	for _, a := range assessed[1:] {
-		require.Len(t, a.Findings, 1)
-		assert.Equal(t, assess.FileUnreadable, a.Findings[0].Class)
-		assert.Contains(t, a.Findings[0].Message, "The repository cannot be read")
+	estate := survey.NewEstate(c, policy.Policy{})
+	var entries []survey.Entry
+	for _, one := range read {
+		entries = append(entries, estate.Prepare(one))
+	}
+	judged, err := estate.Judge(t.Context(), entries, estate.Fleet(nil, nil), time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC), nil)
+	require.NoError(t, err)
+	for _, name := range []string{"damaged", "gone", "odd-ref"} {
+		one, known := judged.Of(name)
+		require.True(t, known)
+		require.Len(t, one.Findings, 1)
+		assert.Equal(t, "file-unreadable", one.Findings[0].Class.Name)
+		said := judged.Report("test").Finding(one.Findings[0])
+		assert.Contains(t, said.Message, "The repository cannot be read")
 	}
 }
 

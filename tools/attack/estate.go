@@ -84,7 +84,7 @@ func (a *arena) wexoRun(ctx context.Context, args ...string) (result, error) {
 // inventory is a machine's, so that none is probed.
 func (a *arena) inventory() (string, error) {
 	at := filepath.Join(a.dir, "bench.json")
-	return at, os.WriteFile(at, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "bench"}}`), 0o644)
+	return at, os.WriteFile(at, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "bench"}, "installations": []}`), 0o644)
 }
 
 // repository is what a report says of one.

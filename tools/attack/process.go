@@ -213,7 +213,7 @@ func fullDisk(ctx context.Context, a *arena) error {
 	notReady := false
 	for range 40 {
 		for n := range 30 { // until the log beside the data has no room either
-			_, _, _ = s.call("POST", "/api/machines", s.lead, fmt.Sprintf(`{"format": "wexo.inventory/1", "machine": {"name": "bench-%d", "home": "/%s"}}`, n, strings.Repeat("a", 4000)))
+			_, _, _ = s.call("POST", "/api/machines", s.lead, fmt.Sprintf(`{"format": "wexo.inventory/1", "machine": {"name": "bench-%d", "home": "/%s"}, "installations": []}`, n, strings.Repeat("a", 4000)))
 		}
 		if status, _, err = s.call("GET", "/ready", "", ""); err == nil && status == 503 {
 			notReady = true

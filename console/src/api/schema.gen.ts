@@ -167,6 +167,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything, in the report format wexo.report/2 */
+        get: operations["getReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/claims": {
         parameters: {
             query?: never;
@@ -409,6 +426,8 @@ export interface components {
             repository: string;
             folder: string;
             tool: string;
+            /** @description All that it is about, the one to change first */
+            tools: string[];
             /** @description The tool's title; empty where the finding belongs to no tool */
             title: string;
             machines: string[];
@@ -418,6 +437,7 @@ export interface components {
             /** @description Lines of .wexo.yaml that would settle the finding */
             configuration?: string;
             waived: boolean;
+            apart: boolean;
             /**
              * @description The day of the first survey that saw it; empty where none did
              * @example 2026-11-16
@@ -437,6 +457,10 @@ export interface components {
             file: string;
             line: number;
             column: number;
+            /** @description Where the value begins in the file as it stands on disk, in bytes */
+            begin: number;
+            /** @description Where it ends */
+            end: number;
             /** @enum {string} */
             recognised: "standard" | "shape" | "rule";
             /** @enum {string} */
@@ -447,14 +471,8 @@ export interface components {
             notes?: string[];
             /** @description What the text stands for */
             means?: string;
-            /** @description Where the text itself is written, when the claim only refers to it */
-            given?: {
-                [key: string]: unknown;
-            };
-            /** @description What a lock file's bound rests on */
-            locked?: {
-                [key: string]: unknown;
-            };
+            given?: components["schemas"]["Place"];
+            locked?: components["schemas"]["Locked"];
             fallbacks?: string[];
             component?: string;
             /** @enum {string} */
@@ -463,6 +481,26 @@ export interface components {
             stage?: string;
             digest?: string;
             oneOf?: string;
+        };
+        /** @description Where a text itself is written, when the claim only refers to it */
+        Place: {
+            name: string;
+            file: string;
+            line: number;
+            column: number;
+        };
+        /** @description What a lock file's bound rests on */
+        Locked: {
+            demands: number;
+            range: string;
+            by: components["schemas"]["Demand"][];
+        };
+        Demand: {
+            dependency: string;
+            version?: string;
+            raw: string;
+            line: number;
+            column: number;
         };
         ClaimList: {
             total: number;
@@ -479,8 +517,9 @@ export interface components {
             decides: boolean;
             note?: string;
         };
+        /** @description What would run on machines that have the same ladder */
         Resolution: {
-            machine: string;
+            machines: string[];
             /** @enum {string} */
             state: "met" | "missing" | "unpinned" | "conflict" | "absent" | "unknown";
             decidedBy: string;
@@ -506,6 +545,29 @@ export interface components {
         AddRepositories: {
             /** @description An absolute path below one of the configured roots */
             path: string;
+        };
+        /** @description The report format wexo.report/2 */
+        Report: {
+            /** @enum {string} */
+            format: "wexo.report/2";
+            /** Format: date */
+            asOf: string;
+            wexo: string;
+            machines: {
+                name: string;
+            }[];
+            repositories: {
+                [key: string]: unknown;
+            }[];
+            findings: {
+                [key: string]: unknown;
+            }[];
+            causes: {
+                [key: string]: unknown;
+            }[];
+            summary: {
+                [key: string]: unknown;
+            };
         };
         ToolDetail: {
             tool: string;
@@ -553,27 +615,59 @@ export interface components {
         Inventory: {
             /** @enum {string} */
             format: "wexo.inventory/1";
-            machine: {
-                name: string;
-                os?: string;
-                arch?: string;
-                kind?: string;
-                home?: string;
-            };
+            machine: components["schemas"]["MachineInfo"];
             /** Format: date-time */
             takenAt: string;
-            installations: {
-                [key: string]: unknown;
-            }[];
-            firstOnPath?: {
-                [key: string]: unknown;
-            }[];
-            defaults?: {
-                [key: string]: unknown;
-            }[];
-            overrides?: {
-                [key: string]: unknown;
-            }[];
+            installations: components["schemas"]["Installation"][] | null;
+            firstOnPath?: components["schemas"]["OnPath"][] | null;
+            defaults?: components["schemas"]["Default"][] | null;
+            overrides?: components["schemas"]["Override"][] | null;
+        };
+        MachineInfo: {
+            name: string;
+            os: string;
+            arch: string;
+            kind: string;
+            home?: string;
+        };
+        Installation: {
+            tool: string;
+            /** @description Empty where it cannot be told */
+            version: string;
+            vendor?: string;
+            variant?: string;
+            /** @description runtime, kit or empty */
+            package?: string;
+            path: string;
+            home?: string;
+            origin?: string;
+            health?: string;
+            healthReason?: string;
+            arch?: string;
+            /** Format: int64 */
+            sizeBytes?: number;
+            components?: {
+                [key: string]: string;
+            } | null;
+            packages?: {
+                [key: string]: string;
+            } | null;
+        };
+        OnPath: {
+            tool: string;
+            path: string;
+            version?: string;
+            shim?: boolean;
+        };
+        Default: {
+            tool: string;
+            raw: string;
+            source?: string;
+        };
+        Override: {
+            tool: string;
+            variable: string;
+            raw: string;
         };
         Line: {
             tool: string;
@@ -1144,6 +1238,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getReport: {
+        parameters: {
+            query?: {
+                /** @description The day the verdicts hold for; the service's own day where it is missing */
+                asOf?: components["parameters"]["asOf"];
+                /** @description Seen from these machines only; may be repeated */
+                machine?: components["parameters"]["machine"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The report */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Finding, Schemas } from "../api/client";
 import { useKeepLens } from "../lens";
-import { day, kindOf, severityText } from "../words";
+import { day, kindOf, repositoryPage, severityText } from "../words";
 import { Mark } from "./Mark";
 
 type Place = Pick<Schemas["Evidence"], "file" | "line" | "column">;
@@ -35,7 +35,7 @@ function FindingItem({ finding: f, withRepository }: { finding: Finding; withRep
           {withRepository ? (
             <Link
               className="ml-2 font-medium underline-offset-2 hover:underline"
-              to={keep(`/repositories/${f.repository}`)}
+              to={keep(repositoryPage(f.repository))}
             >
               {f.repository}
               {f.folder ? `/${f.folder}` : ""}

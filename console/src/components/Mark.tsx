@@ -1,10 +1,14 @@
 import type { ReactNode } from "react";
+import type { classes } from "../classes.gen";
 import { kindOf } from "../words";
 
 const stroke = { fill: "none", stroke: "currentColor", strokeWidth: 1.7 } as const;
 
+/** What the table of classes draws: each has its shape below. */
+type ClassMark = (typeof classes)[keyof typeof classes]["mark"];
+
 /** One mark for each state, 14 by 14, told apart by shape alone. */
-const shapes: Record<string, ReactNode> = {
+const shapes: Record<string, ReactNode> & Record<ClassMark, ReactNode> = {
   met: <circle cx="7" cy="7" r="3.2" fill="currentColor" />,
   missing: <rect x="2" y="2" width="10" height="10" rx="1" {...stroke} strokeDasharray="3 2" />,
   mismatch: (

@@ -4,7 +4,7 @@ import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react"
 import { useNavigate, useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useChange, useKeepLens } from "../lens";
-import { kindOf, plural, severitySoft, severityText } from "../words";
+import { kindOf, plural, repositoryPage, severitySoft, severityText } from "../words";
 import { Mark } from "./Mark";
 
 type Row = Schemas["MatrixRow"];
@@ -81,7 +81,7 @@ export function MatrixGrid({ tools, rows }: { tools: Tool[]; rows: Row[] }) {
     const cell = target.cells.find((x) => x.tool === tool);
     change({ at: `${target.repository}:${tool ?? ""}` });
     navigate(
-      keep(`/repositories/${target.repository}`, { tool: cell ? tool : undefined, folder: cell?.folder || undefined }),
+      keep(repositoryPage(target.repository), { tool: cell ? tool : undefined, folder: cell?.folder || undefined }),
     );
   };
   const onKey = (e: KeyboardEvent) => {
@@ -169,7 +169,9 @@ export function MatrixGrid({ tools, rows }: { tools: Tool[]; rows: Row[] }) {
 
 /** The cell that "repository:tool" names, so that Escape returns to it. */
 function position(at: string | null, rows: Row[], tools: Tool[]): { row: number; column: number } {
-  const [repository = "", tool = ""] = (at ?? "").split(":");
+  const cut = (at ?? "").lastIndexOf(":"); // a repository's name may hold one
+  const repository = (at ?? "").slice(0, Math.max(0, cut));
+  const tool = (at ?? "").slice(cut + 1);
   const row = rows.findIndex((r) => r.repository === repository);
   return { row: Math.max(0, row), column: Math.max(0, tools.findIndex((t) => t.tool === tool) + 1) };
 }

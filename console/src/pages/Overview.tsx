@@ -8,7 +8,7 @@ import { Panel } from "../components/Panel";
 import { Empty, Failure, Loading } from "../components/States";
 import { SurveyButton } from "../components/SurveyButton";
 import { useKeepLens, useLens } from "../lens";
-import { ago, day, kindOf, machineKinds, plural, severityText } from "../words";
+import { ago, day, kindOf, machineKinds, plural, repositoryPage, severityText } from "../words";
 
 type Data = Schemas["Overview"];
 
@@ -175,7 +175,7 @@ function Worst({ overview: o }: { overview: Data }) {
       <ul>
         {o.worst.map((w) => (
           <li key={w.repository} className="flex justify-between border-t border-line py-1 first:border-0">
-            <Link to={keep(`/repositories/${w.repository}`)} className="font-medium text-ink hover:underline">
+            <Link to={keep(repositoryPage(w.repository))} className="font-medium text-ink hover:underline">
               {w.repository}
             </Link>
             <span>

@@ -9,7 +9,7 @@ import { Panel } from "../components/Panel";
 import { Ruler } from "../components/Ruler";
 import { Empty, Failure, Loading } from "../components/States";
 import { useChange, useKeepLens, useLens } from "../lens";
-import { day, kindOf, severityText } from "../words";
+import { day, kindOf, several, severityText } from "../words";
 
 type Detail = Schemas["RepositoryDetail"];
 type ToolDetail = Schemas["ToolDetail"];
@@ -117,9 +117,9 @@ function Subjects({ list, chosen }: { list: SubjectOf[]; chosen: SubjectOf }) {
 
 function Subject({ folder, tool: t }: SubjectOf) {
   const [machine, setMachine] = useState(
-    () => (t.resolutions.find((r) => r.state !== "met") ?? t.resolutions[0])?.machine,
+    () => (t.resolutions.find((r) => r.state !== "met") ?? t.resolutions[0])?.machines[0],
   );
-  const resolution = t.resolutions.find((r) => r.machine === machine) ?? t.resolutions[0];
+  const resolution = t.resolutions.find((r) => machine && r.machines.includes(machine)) ?? t.resolutions[0];
   return (
     <div className="mt-3 grid grid-cols-[minmax(0,1.75fr)_minmax(320px,1fr)] gap-3.5">
       <div className="flex flex-col gap-3.5">
@@ -134,19 +134,24 @@ function Subject({ folder, tool: t }: SubjectOf) {
             Seen from
             <select
               className="flex-1 rounded-md border border-control bg-panel px-1 py-0.5 text-ink"
-              value={machine}
+              value={resolution?.machines[0]}
               onChange={(e) => setMachine(e.target.value)}
             >
               {t.resolutions.map((r) => (
-                <option key={r.machine} value={r.machine}>
-                  {r.machine}: {r.version || kindOf(r.state).title.toLowerCase()}
+                <option key={r.machines[0]} value={r.machines[0]}>
+                  {several(r.machines)}: {r.version || kindOf(r.state).title.toLowerCase()}
                 </option>
               ))}
             </select>
           </label>
         ) : null}
         {resolution ? (
-          <Ladder resolution={resolution} title={t.title} />
+          <>
+            {resolution.machines.length > 1 ? (
+              <p className="mb-2 text-small text-ink2">The same on {resolution.machines.join(", ")}.</p>
+            ) : null}
+            <Ladder resolution={resolution} title={t.title} />
+          </>
         ) : (
           <p className="text-ink2">No machine has sent its inventory.</p>
         )}

@@ -6,6 +6,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -17,8 +18,12 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	calendar "wexo/internal/core/day"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/sentence"
+	"wexo/internal/report"
 )
 
 var day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
@@ -44,7 +49,28 @@ func bench() inventory.Inventory {
 	}
 }
 
-func judge(t testing.TB, files map[string]string, on time.Time, inventories ...inventory.Inventory) assess.Assessment {
+// assessment is one repository judged, in words.
+type assessment struct {
+	Findings []report.Finding
+	Subjects []standing
+}
+
+type standing struct {
+	Tool        *catalogue.Tool
+	Resolutions []resolution // of each machine
+}
+
+type resolution struct {
+	resolve.Outcome
+	Ladder []resolve.Rung
+}
+
+func judge(t testing.TB, files map[string]string, on time.Time, inventories ...inventory.Inventory) assessment {
+	t.Helper()
+	return judgeBy(t, policy.Policy{}, files, on, inventories...)
+}
+
+func judgeBy(t testing.TB, p policy.Policy, files map[string]string, on time.Time, inventories ...inventory.Inventory) assessment {
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
@@ -54,17 +80,30 @@ func judge(t testing.TB, files map[string]string, on time.Time, inventories ...i
 	for name, content := range files {
 		tree[name] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 	}
-	in := assess.Inputs{Catalogue: c, Policy: assess.DefaultPolicy(), Day: on}
+	facts := assess.NewFacts(c)
+	var machines []*inventory.Machine
 	for _, inv := range inventories {
-		in.Machines = append(in.Machines, inventory.NewMachine(inv, c))
+		machines = append(machines, inventory.NewMachine(inv, c))
 	}
-	return assess.Assess(assess.Repository{Name: "bed", Reading: reader.Read(tree)}, in)
+	fleet := resolve.NewFleet(machines, facts.Wants, nil)
+	r := assess.Judge(facts.Prepare(assess.Repository{Name: "bed", Reading: reader.Read(tree)}, p), fleet, on, nil)
+	out := assessment{Findings: report.Wording{Fleet: fleet, Teller: sentence.For(fleet, on)}.Findings(r.Findings)}
+	for i, s := range r.Subjects {
+		st := standing{Tool: s.Tool}
+		for n := range machines {
+			at := slices.IndexFunc(r.Judged[i].Resolved.Outcomes, func(o resolve.Outcome) bool { return o.Class.Machines.Has(n) })
+			o := r.Judged[i].Resolved.Outcomes[at]
+			st.Resolutions = append(st.Resolutions, resolution{o, resolve.Ladder(s.Subject, s.Case.Question, s.Pins, o.Class, calendar.On(on))})
+		}
+		out.Subjects = append(out.Subjects, st)
+	}
+	return out
 }
 
-func classes(a assess.Assessment) []string {
+func classes(a assessment) []string {
 	var out []string
 	for _, f := range a.Findings {
-		out = append(out, string(f.Class))
+		out = append(out, f.Class)
 	}
 	return out
 }

@@ -1,79 +1,70 @@
-// Package assess judges resolutions: with the catalogue, a policy and a date it
-// turns what repositories ask for and what machines would run into findings. The same
-// inputs give the same findings; nothing here knows today's date.
 package assess
 
 import (
+	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"slices"
 	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
 )
 
-// Class is the kind of a finding.
-type Class string
+// Verdict is what is wrong with a case, as data: it speaks of the case's claims by their
+// places, and of machines by theirs. Sentences are made of it at output.
+type Verdict struct {
+	Class    *Class
+	Kind     Kind
+	Stands   Ref   // the claim in whose folder the finding stands; no claim means the subject's folder
+	Evidence []Ref // what proves it, the first being what it is about
+	Cause    string
+	Machines resolve.Machines
+	Runs     []Run           // what would run, or is there, on which machines
+	Near     []Run           // what is installed instead
+	Line     *catalogue.Line // that ends
+	Move     *catalogue.Line // to go to
+	Allowed  version.Set     // what would satisfy all
+	Best     string          // a version that is installed and would do
+	Reason   string
+}
 
-// The classes that are assessed.
+// Kind tells the sentences of one class apart.
+type Kind string
+
+// Ref is a place among the claims of a case: the n-th of its pins, bounds or wirings, or a
+// value of a matrix; or a file that shows that the tool is used.
+type Ref struct {
+	Of    Place
+	N     int
+	Value int // of a matrix
+}
+
+// Place is where in a case a claim stands.
+type Place int
+
+// The places.
 const (
-	ToolchainMissing    Class = "toolchain-missing"
-	PinMissing          Class = "pin-missing"
-	ClaimsDisagree      Class = "claims-disagree"
-	BoundViolated       Class = "bound-violated"
-	InterpreterMismatch Class = "interpreter-mismatch"
-	InterpreterDangling Class = "interpreter-dangling"
-	SupportEnded        Class = "end-of-life"
-	SupportEnding       Class = "support-ending"
-	PinFloating         Class = "pin-floating"
-	VersionUnknown      Class = "version-unknown"
-	OverrideLingering   Class = "override-lingering"
-	FileUnreadable      Class = "file-unreadable"
-	FileUnclaimed       Class = "file-unclaimed"
+	Nowhere Place = iota
+	AtPin
+	AtBound
+	AtWiring
+	AtSetup
+	AtUse
 )
 
-// Severity is how bad a finding is.
-type Severity string
-
-// The severities.
-const (
-	Error   Severity = "error"
-	Warning Severity = "warning"
-	Note    Severity = "note"
-)
-
-// Classes lists every class with its default severity, worst first, in the order reports use.
-var Classes = []struct {
-	Class    Class
-	Severity Severity
-}{
-	{ToolchainMissing, Error}, {ClaimsDisagree, Error}, {BoundViolated, Error},
-	{InterpreterMismatch, Error}, {InterpreterDangling, Error}, {SupportEnded, Error},
-	{VersionUnknown, Warning}, {SupportEnding, Warning}, {PinMissing, Warning},
-	{PinFloating, Warning}, {OverrideLingering, Warning}, {FileUnreadable, Warning}, {FileUnclaimed, Note},
-}
-
-// Known tells whether the class is one that is assessed.
-func Known(c Class) bool {
-	for _, known := range Classes {
-		if known.Class == c {
-			return true
-		}
-	}
-	return false
-}
-
-// severityOf is a class's default severity.
-func severityOf(c Class) Severity {
-	for _, known := range Classes {
-		if known.Class == c {
-			return known.Severity
-		}
-	}
-	return Note
-}
-
-// Rank orders severities: error 3, warning 2, note 1, anything else 0.
-func (s Severity) Rank() int {
-	return map[Severity]int{Error: 3, Warning: 2, Note: 1}[s]
+// Run is a version, and the machines for which it is so.
+type Run struct {
+	Version  string
+	Other    string // of two that differ, the second
+	Vendor   string
+	Path     string
+	By       string // what decides it: one of resolve's By constants
+	Where    string // the variable or file that does
+	Raw      string // what it says
+	Machines resolve.Machines
 }
 
 // Evidence is a place that proves a finding.
@@ -84,45 +75,83 @@ type Evidence struct {
 	Raw    string `json:"raw"`
 }
 
-// Finding is one problem.
+// Finding is one problem of one repository.
 type Finding struct {
-	Fingerprint string     `json:"fingerprint"`
-	Class       Class      `json:"class"`
-	Severity    Severity   `json:"severity"`
-	Repository  string     `json:"repository"`
-	Folder      string     `json:"folder"`
-	Tool        string     `json:"tool"`
-	Machines    []string   `json:"machines"`
-	Message     string     `json:"message"`
-	Evidence    []Evidence `json:"evidence"`
-	Remedy      string     `json:"remedy"`
-	// Configuration is lines of .wexo.yaml that would settle the finding; empty where none can.
-	Configuration string `json:"configuration,omitempty"`
-	Waived        bool   `json:"waived"`
+	Fingerprint string
+	Class       *Class
+	Severity    Severity
+	Repository  *Prepared
+	Folder      string
+	Tool        *catalogue.Tool // nil where it belongs to none
+	Machines    resolve.Machines
+	Evidence    []Evidence
+	Verdict     *Verdict       // nil where a file is the problem
+	Subject     *Subject       // of the verdict
+	Problem     *claim.Problem // nil where it is a verdict
 }
 
-// fingerprint stays while the cause stands: class, place, tool and what the evidence
-// says; neither line numbers nor machines nor wording.
-func (f Finding) fingerprint(cause string) string {
-	parts := []string{string(f.Class), f.Repository, f.Folder, f.Tool, cause}
+// Claim is the claim that a verdict speaks of; its fields are empty where a file only shows
+// that a tool is used.
+func (s *Subject) Claim(r Ref) claim.Claim {
+	switch r.Of {
+	case AtPin:
+		return *s.Claims[s.Pins[r.N]].Claim
+	case AtBound:
+		return *s.Claims[s.Bounds[r.N]].Claim
+	case AtWiring:
+		return *s.Claims[s.Wirings[r.N]].Claim
+	case AtSetup:
+		return *s.Claims[s.Setups[r.N][r.Value]].Claim
+	case AtUse:
+		return claim.Claim{File: s.Uses[r.N].File, Folder: s.Folder}
+	}
+	return claim.Claim{Folder: s.Folder}
+}
+
+// toolName is the name of a finding's tool, or nothing.
+func (f *Finding) toolName() string {
+	if f.Tool == nil {
+		return ""
+	}
+	return f.Tool.Name
+}
+
+// fingerprint stays while the cause stands: what the repository is, class, place, tool and
+// what the evidence says; neither line numbers nor machines nor wording.
+func (f *Finding) fingerprint(cause string) string {
+	return digest(f.parts(cmp.Or(f.Repository.Identity, f.Repository.Name), cause), "\x00")
+}
+
+// Former is the fingerprint that a finding had when it rested on the repository's name.
+func (f *Finding) Former() string {
+	cause := ""
+	switch {
+	case f.Problem != nil:
+		cause = f.Problem.Reason
+	case f.Verdict != nil:
+		cause = f.Verdict.Cause
+	}
+	return digest(f.parts(f.Repository.Name, cause), "")
+}
+
+func (f *Finding) parts(repository, cause string) []string {
+	parts := make([]string, 0, 5+2*len(f.Evidence))
+	parts = append(parts, f.Class.Name, repository, f.Folder, f.toolName(), cause)
 	for _, e := range f.Evidence {
 		parts = append(parts, e.File, e.Raw)
 	}
-	sum := sha256.Sum256([]byte(strings.Join(parts, "\x00")))
+	return parts
+}
+
+func digest(parts []string, end string) string {
+	sum := sha256.Sum256([]byte(strings.Join(parts, "\x00") + end))
 	return hex.EncodeToString(sum[:8])
 }
 
-// sortFindings orders by repository, folder, tool, class.
-func sortFindings(list []Finding) {
-	slices.SortStableFunc(list, func(a, b Finding) int {
-		for _, c := range []int{
-			strings.Compare(a.Repository, b.Repository), strings.Compare(a.Folder, b.Folder),
-			strings.Compare(a.Tool, b.Tool), strings.Compare(string(a.Class), string(b.Class)),
-		} {
-			if c != 0 {
-				return c
-			}
-		}
-		return strings.Compare(a.Fingerprint, b.Fingerprint)
+// sortFindings orders by folder, tool, class.
+func sortFindings(list []*Finding) {
+	slices.SortFunc(list, func(a, b *Finding) int {
+		return cmp.Or(strings.Compare(a.Folder, b.Folder), strings.Compare(a.toolName(), b.toolName()),
+			strings.Compare(a.Class.Name, b.Class.Name), strings.Compare(a.Fingerprint, b.Fingerprint))
 	})
 }

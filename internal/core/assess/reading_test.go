@@ -8,12 +8,12 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"wexo/internal/core/assess"
+	"wexo/internal/report"
 )
 
 // of gives the findings of a class.
-func of(a assess.Assessment, class assess.Class) []assess.Finding {
-	var out []assess.Finding
+func of(a assessment, class string) []report.Finding {
+	var out []report.Finding
 	for _, f := range a.Findings {
 		if f.Class == class {
 			out = append(out, f)
@@ -45,7 +45,7 @@ func TestSetupsAndPins(t *testing.T) {
 		"a pin that names no version compares": {map[string]string{".beds": "node path:/opt/node\n", "Dockerfile": "FROM node:18\n"}, ""},
 	} {
 		t.Run(name, func(t *testing.T) {
-			found := of(judge(t, c.files, day, bench()), assess.ClaimsDisagree)
+			found := of(judge(t, c.files, day, bench()), "claims-disagree")
 			if c.says == "" {
 				assert.Empty(t, found)
 				return
@@ -59,7 +59,7 @@ func TestSetupsAndPins(t *testing.T) {
 // TestManyPins: each pin is reported beside the first it disagrees with, not beside all.
 func TestManyPins(t *testing.T) {
 	var pins []string
-	for _, f := range of(judge(t, map[string]string{".a-beds": "node 18\n", ".b-beds": "node 20\n", ".c-beds": "node 20.1\n", ".d-beds": "node 24\n"}, day, bench()), assess.ClaimsDisagree) {
+	for _, f := range of(judge(t, map[string]string{".a-beds": "node 18\n", ".b-beds": "node 20\n", ".c-beds": "node 20.1\n", ".d-beds": "node 24\n"}, day, bench()), "claims-disagree") {
 		pins = append(pins, f.Evidence[0].File+" "+f.Evidence[1].File)
 	}
 	assert.ElementsMatch(t, []string{".a-beds .b-beds", ".a-beds .c-beds", ".a-beds .d-beds"}, pins)
@@ -68,17 +68,17 @@ func TestManyPins(t *testing.T) {
 	for i := range 2000 {
 		fmt.Fprintf(&lines, "node 22.%d\n", i)
 	}
-	assert.Len(t, of(judge(t, map[string]string{".beds": lines.String()}, day, bench()), assess.ClaimsDisagree), 1999)
+	assert.Len(t, of(judge(t, map[string]string{".beds": lines.String()}, day, bench()), "claims-disagree"), 1999)
 }
 
 // TestFilesReadInPart: what is left out is not checked, what is kept is.
 func TestFilesReadInPart(t *testing.T) {
 	got := judge(t, map[string]string{workflow: matrix(strings.Repeat("20, ", 20_000) + "22"), ".node-version": "22\n", ".zig-version": "0.14.1\n"}, day, bench())
-	found := of(got, assess.FileUnreadable)
+	found := of(got, "file-unreadable")
 	require.Len(t, found, 1)
 	assert.Contains(t, found[0].Message, workflow+" is read only in part: it has more places for versions than anybody needs; after 10000 versions the rest is left out.")
-	assert.Len(t, of(got, assess.ClaimsDisagree), 1, "none of the first 10,000 is 22")
-	stranger := of(got, assess.FileUnclaimed)
+	assert.Len(t, of(got, "claims-disagree"), 1, "none of the first 10,000 is 22")
+	stranger := of(got, "file-unclaimed")
 	require.Len(t, stranger, 1)
 	assert.Contains(t, stranger[0].Remedy, "Mend the tool's name if it is misspelt")
 }
@@ -87,11 +87,11 @@ func TestNamedWirings(t *testing.T) {
 	misc := func(name string) map[string]string {
 		return map[string]string{".java-version": "21\n", ".idea/misc.xml": `<project><component name="ProjectRootManager" project-jdk-name="` + name + `" project-jdk-type="JavaSDK"/></project>`}
 	}
-	found := of(judge(t, misc("corretto-17 (2)"), day, bench()), assess.InterpreterMismatch)
+	found := of(judge(t, misc("corretto-17 (2)"), day, bench()), "interpreter-mismatch")
 	require.Len(t, found, 1)
 	assert.Contains(t, found[0].Message, `.idea/misc.xml:1 sets the editor to "corretto-17 (2)", but .java-version:1 asks for Java 21`)
 	for _, fits := range []string{"21", "temurin-21", "JavaSE-21", "the team's own", "openjdk-21 (3)"} {
-		assert.Empty(t, of(judge(t, misc(fits), day, bench()), assess.InterpreterMismatch), fits)
+		assert.Empty(t, of(judge(t, misc(fits), day, bench()), "interpreter-mismatch"), fits)
 	}
 }
 
@@ -102,15 +102,15 @@ func TestNearerSettingsCount(t *testing.T) {
 		"beds.code-workspace":   `{"folders": [{"path": "."}], "settings": {"python.defaultInterpreterPath": "/opt/python/3.8.18/bin/python3.8"}}`,
 		".vscode/settings.json": `{"python.defaultInterpreterPath": "/opt/python/3.12.7/bin/python3.12"}`,
 	}
-	assert.Empty(t, of(judge(t, files, day, bench()), assess.InterpreterMismatch))
+	assert.Empty(t, of(judge(t, files, day, bench()), "interpreter-mismatch"))
 	delete(files, ".vscode/settings.json")
-	assert.Len(t, of(judge(t, files, day, bench()), assess.InterpreterMismatch), 1, "alone it counts")
+	assert.Len(t, of(judge(t, files, day, bench()), "interpreter-mismatch"), 1, "alone it counts")
 }
 
 func TestLockedBoundsNameTheDependency(t *testing.T) {
 	found := of(judge(t, map[string]string{".node-version": "22\n", "package-lock.json": `{"lockfileVersion": 3, "packages": {
 "node_modules/fern": {"version": "1.0.0", "engines": {"node": ">=10"}},
-"node_modules/moss": {"version": "2.3.1", "engines": {"node": "^20.0.0 || >=24"}}}}`}, day, bench()), assess.BoundViolated)
+"node_modules/moss": {"version": "2.3.1", "engines": {"node": "^20.0.0 || >=24"}}}}`}, day, bench()), "bound-violated")
 	require.Len(t, found, 1)
 	assert.Contains(t, found[0].Message, "package-lock.json:3 allows only Node.js >=20.0.0 <21.0.0 || >=24.0.0 (moss 2.3.1 demands ^20.0.0 || >=24; 2 demands are locked)")
 	assert.Equal(t, 3, found[0].Evidence[0].Line)
@@ -118,7 +118,7 @@ func TestLockedBoundsNameTheDependency(t *testing.T) {
 	// One alone admits what would run; only together they do not.
 	found = of(judge(t, map[string]string{".node-version": "20\n", "package-lock.json": `{"lockfileVersion": 3, "packages": {
 "node_modules/fern": {"version": "1.0.0", "engines": {"node": ">=22.12"}},
-"node_modules/moss": {"version": "2.3.1", "engines": {"node": "^20.0.0 || ^22.0.0 || >=24"}}}}`}, day, bench()), assess.BoundViolated)
+"node_modules/moss": {"version": "2.3.1", "engines": {"node": "^20.0.0 || ^22.0.0 || >=24"}}}}`}, day, bench()), "bound-violated")
 	require.Len(t, found, 1)
 	assert.Contains(t, found[0].Message, "moss 2.3.1 demands ^20.0.0 || ^22.0.0 || >=24")
 	assert.Contains(t, found[0].Message, "fern 1.0.0 demands >=22.12")
@@ -130,7 +130,7 @@ func TestFallbacksAreTriedInOrder(t *testing.T) {
 		assert.Equal(t, runs, a.Subjects[0].Resolutions[0].Version, text)
 	}
 	a := judge(t, map[string]string{".beds": "python 3.10.1 3.9.2\n"}, day, bench())
-	assert.NotEmpty(t, of(a, assess.ToolchainMissing), "none of them is installed")
+	assert.NotEmpty(t, of(a, "toolchain-missing"), "none of them is installed")
 }
 
 // TestPinsThatNameNoVersion: paths, references and dated builds are pins all the same,
@@ -145,20 +145,20 @@ func TestPinsThatNameNoVersion(t *testing.T) {
 
 func TestSettingsOfARepository(t *testing.T) {
 	files := map[string]string{"package.json": "{}", "docs/go.mod": "module x\n"}
-	assert.Len(t, of(judge(t, files, day, bench()), assess.PinMissing), 2)
+	assert.Len(t, of(judge(t, files, day, bench()), "pin-missing"), 2)
 	files[".wexo.yaml"] = "unpinned-is-fine: [node, {tool: go, folders: [docs]}]\n"
-	assert.Empty(t, of(judge(t, files, day, bench()), assess.PinMissing))
+	assert.Empty(t, of(judge(t, files, day, bench()), "pin-missing"))
 
 	planned := map[string]string{".python-version": "3.12\n", ".wexo.yaml": "planned-end: 2028-12-01\n"}
-	found := of(judge(t, planned, day, bench()), assess.SupportEnding)
+	found := of(judge(t, planned, day, bench()), "support-ending")
 	require.Len(t, found, 1)
 	assert.Contains(t, found[0].Message, "The repository is planned to live until 1 Dec 2028.")
 	planned[".wexo.yaml"] = "planned-end: 2028-06-01\n"
-	assert.Empty(t, of(judge(t, planned, day, bench()), assess.SupportEnding))
+	assert.Empty(t, of(judge(t, planned, day, bench()), "support-ending"))
 }
 
 func TestUnclaimedFilesEndWithThreeLines(t *testing.T) {
-	found := of(judge(t, map[string]string{"web/.pinned": "9.9.9\n"}, day, bench()), assess.FileUnclaimed)
+	found := of(judge(t, map[string]string{"web/.pinned": "9.9.9\n"}, day, bench()), "file-unclaimed")
 	require.Len(t, found, 1)
 	assert.True(t, strings.HasSuffix(found[0].Remedy, "or write in .wexo.yaml:"))
 	assert.Equal(t, "claims:\n  - files: [web/.pinned]\n    tool: TOOL # the tool's name", found[0].Configuration)

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"time"
 
+	"wexo/internal/core/day"
 	"wexo/internal/core/version"
 )
 
@@ -16,21 +17,21 @@ type Alias struct {
 
 // IsAlias tells whether the text is a name the tool's pins may use.
 func (t *Tool) IsAlias(raw string) bool {
-	_, ok := t.AliasOn(raw, time.Time{})
+	_, ok := t.AliasOn(raw, day.On(time.Time{}))
 	return ok
 }
 
 // AliasOn looks up a name as it stands on a day. The set is empty where no line fits on that day.
-func (t *Tool) AliasOn(raw string, day time.Time) (Alias, bool) {
+func (t *Tool) AliasOn(raw string, on *day.Day) (Alias, bool) {
 	name := strings.ToLower(strings.TrimSpace(raw))
 	if meaning, ok := t.Aliases[name]; ok {
-		return t.channel(meaning, day), true
+		return t.channel(meaning, on), true
 	}
 	rest, long := strings.CutPrefix(name, "lts")
 	_, hasLong := t.Aliases["lts"]
 	if long && hasLong && rest != "" {
 		if rest = strings.Trim(rest, "/-_: "); rest == "*" {
-			return t.channel(t.Aliases["lts"], day), true
+			return t.channel(t.Aliases["lts"], on), true
 		}
 		name = rest
 	}
@@ -46,8 +47,8 @@ func (t *Tool) AliasOn(raw string, day time.Time) (Alias, bool) {
 }
 
 // channel is what "newest" or "newest-long-term" means on a day.
-func (t *Tool) channel(meaning string, day time.Time) Alias {
-	l := t.NewestLine(day, meaning == "newest-long-term")
+func (t *Tool) channel(meaning string, on *day.Day) Alias {
+	l := t.NewestLine(on, meaning == "newest-long-term")
 	if l == nil {
 		set := version.None(t.scheme)
 		if len(t.Lines) == 0 {

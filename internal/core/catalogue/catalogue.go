@@ -46,6 +46,7 @@ type Tool struct {
 	Uses          []string          `yaml:"uses"`          // files that show a folder uses the tool
 	BoundsSuffice bool              `yaml:"bounds-suffice"`
 	BundledWith   string            `yaml:"bundled-with"`
+	PinIn         string            `yaml:"pin-in"` // the file a pin is best written to; .TOOL-version where it is left out
 	Aliases       map[string]string `yaml:"aliases"`
 	Vendors       map[string]Vendor `yaml:"vendors"`
 	Packages      []PackageKind     `yaml:"packages"`
@@ -65,6 +66,14 @@ type Tool struct {
 
 // Scheme is the order of the tool's versions.
 func (t *Tool) Scheme() version.Scheme { return t.scheme }
+
+// PinFile is the file in which a pin of the tool is best written.
+func (t *Tool) PinFile() string {
+	if t.PinIn != "" {
+		return t.PinIn
+	}
+	return "." + t.Name + "-version"
+}
 
 // Vendor is one maker of a tool's builds: how pins name it and how its installations do.
 type Vendor struct {
@@ -166,7 +175,7 @@ func Load(dir fs.FS) (*Catalogue, error) {
 			problems = append(problems, fmt.Errorf("catalogue file %s: %w", names[i], file.err))
 		}
 	}
-	slices.SortFunc(c.tools, func(a, b *Tool) int { return strings.Compare(a.Name, b.Name) })
+	slices.SortFunc(c.tools, ByName)
 	c.digest = hex.EncodeToString(sum.Sum(nil))[:16]
 	return c, errors.Join(problems...)
 }
@@ -241,6 +250,11 @@ func (t *Tool) check() error {
 		return fmt.Errorf("unknown scheme %q; known are %s", t.SchemeName, strings.Join(version.SchemeNames(), ", "))
 	}
 	t.scheme = scheme
+	for _, f := range t.Frameworks {
+		if _, ok := version.SchemeNamed(f.Scheme); f.Scheme != "" && !ok {
+			return fmt.Errorf("framework %s: unknown scheme %q; known are %s", f.Name, f.Scheme, strings.Join(version.SchemeNames(), ", "))
+		}
+	}
 	for _, rule := range t.Claims {
 		if err := rule.check(); err != nil {
 			return err
@@ -248,6 +262,9 @@ func (t *Tool) check() error {
 	}
 	return t.readLines()
 }
+
+// ByName orders tools by their names.
+func ByName(a, b *Tool) int { return strings.Compare(a.Name, b.Name) }
 
 // Tools lists every tool, sorted by name.
 func (c *Catalogue) Tools() []*Tool { return c.tools }

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
+	calendar "wexo/internal/core/day"
 	"wexo/internal/core/version"
 )
 
@@ -26,12 +27,12 @@ func tool(t *testing.T, name string) *catalogue.Tool {
 	return found
 }
 
-func on(text string) time.Time {
-	day, err := time.Parse(time.DateOnly, text)
+func on(text string) *calendar.Day {
+	at, err := time.Parse(time.DateOnly, text)
 	if err != nil {
 		panic(err)
 	}
-	return day
+	return calendar.On(at)
 }
 
 func TestNamesOfTools(t *testing.T) {

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"wexo/internal/core/day"
 	"wexo/internal/core/version"
 )
 
@@ -45,12 +46,12 @@ const (
 )
 
 // PhaseOn is the line's phase on a day.
-func (l *Line) PhaseOn(day time.Time) Phase {
-	begun := func(d Date) bool { return !d.IsZero() && !day.Before(d.Time) }
+func (l *Line) PhaseOn(on *day.Day) Phase {
+	begun := func(d Date) bool { return !d.IsZero() && on.Reached(d.Time) }
 	switch {
 	case !begun(l.Released):
 		return Upcoming
-	case l.EndedOn(day):
+	case l.EndedOn(on):
 		return Ended
 	case begun(l.Maintenance):
 		return Maintenance
@@ -61,8 +62,8 @@ func (l *Line) PhaseOn(day time.Time) Phase {
 }
 
 // EndedOn tells whether the last day of support lies before the day.
-func (l *Line) EndedOn(day time.Time) bool {
-	return !l.End.IsZero() && !day.Before(l.End.AddDate(0, 0, 1))
+func (l *Line) EndedOn(on *day.Day) bool {
+	return !l.End.IsZero() && on.Reached(l.End.AddDate(0, 0, 1))
 }
 
 func (t *Tool) readLines() error {
@@ -127,12 +128,12 @@ func (t *Tool) LineFor(set version.Set) *Line {
 
 // NewestLine is the newest line released by the day, of those with long-term support
 // (begun by the day and not ended) where longTerm is asked for.
-func (t *Tool) NewestLine(day time.Time, longTerm bool) *Line {
+func (t *Tool) NewestLine(on *day.Day, longTerm bool) *Line {
 	for _, l := range slices.Backward(t.Lines) {
-		if day.Before(l.Released.Time) {
+		if !on.Reached(l.Released.Time) {
 			continue
 		}
-		if !longTerm || !l.LongTerm.IsZero() && !day.Before(l.LongTerm.Time) && !l.EndedOn(day) {
+		if !longTerm || !l.LongTerm.IsZero() && on.Reached(l.LongTerm.Time) && !l.EndedOn(on) {
 			return l
 		}
 	}
@@ -140,13 +141,13 @@ func (t *Tool) NewestLine(day time.Time, longTerm bool) *Line {
 }
 
 // EndedBefore tells whether everything older than the oldest known line, such as v, is out of support.
-func (t *Tool) EndedBefore(v version.Version, day time.Time) bool {
-	return len(t.Lines) > 0 && v.Compare(t.Lines[0].first) < 0 && t.Lines[0].EndedOn(day)
+func (t *Tool) EndedBefore(v version.Version, on *day.Day) bool {
+	return len(t.Lines) > 0 && v.Compare(t.Lines[0].first) < 0 && t.Lines[0].EndedOn(on)
 }
 
 // Unreleased tells why no release can be in the set; "" where one is or may be. What
 // may have come out after the catalogue was checked counts as possible.
-func (t *Tool) Unreleased(set version.Set, day time.Time) string {
+func (t *Tool) Unreleased(set version.Set, on *day.Day) string {
 	if len(t.Lines) == 0 || len(set.Intervals()) == 0 || set.IsAll() {
 		return "" // of prereleases, and of everything, nothing is recorded
 	}
@@ -159,7 +160,7 @@ func (t *Tool) Unreleased(set version.Set, day time.Time) string {
 		if !set.Overlaps(l.set) {
 			continue
 		}
-		why := t.unreleasedIn(l, set.Intersect(l.set), day)
+		why := t.unreleasedIn(l, set.Intersect(l.set), on)
 		if why == "" {
 			return ""
 		}
@@ -167,7 +168,7 @@ func (t *Tool) Unreleased(set version.Set, day time.Time) string {
 			reason = why
 		}
 	}
-	if set.Overlaps(t.after(newest, day)) {
+	if set.Overlaps(t.after(newest, on)) {
 		return ""
 	}
 	if reason == "" {
@@ -176,10 +177,13 @@ func (t *Tool) Unreleased(set version.Set, day time.Time) string {
 	return reason
 }
 
-func (t *Tool) unreleasedIn(l *Line, part version.Set, day time.Time) string {
+func (t *Tool) unreleasedIn(l *Line, part version.Set, on *day.Day) string {
 	if !l.newest.IsZero() {
-		limit, ok := t.mayExist(l, day)
-		if ok && part.SubsetOf(version.AtLeast(limit)) && !part.Contains(l.newest) {
+		if !part.SubsetOf(version.AtLeast(l.newest)) || part.Contains(l.newest) {
+			return "" // on no day
+		}
+		limit, ok := t.mayExist(l, on)
+		if ok && part.SubsetOf(version.AtLeast(limit)) {
 			return fmt.Sprintf("the newest release of line %s is %s (known on %s)", l.Line, l.newest, t.Checked.Format(time.DateOnly))
 		}
 		return ""
@@ -201,11 +205,13 @@ func (t *Tool) unreleasedIn(l *Line, part version.Set, day time.Time) string {
 // mayExist is the version from which on no release of the line can exist on the day: the
 // newest known one for a line that had ended when the data was checked, and on days up
 // to then; later its number may have grown by one a week, and by two more.
-func (t *Tool) mayExist(l *Line, day time.Time) (version.Version, bool) {
-	days := int(day.Sub(t.Checked.Time).Hours() / 24)
-	if l.EndedOn(t.Checked.Time) || days <= 0 {
+func (t *Tool) mayExist(l *Line, on *day.Day) (version.Version, bool) {
+	if !l.End.IsZero() && t.Checked.After(l.End.Time) || !on.Reached(t.Checked.AddDate(0, 0, 1)) {
 		return l.newest, true
 	}
+	weeks := t.sinceChecked(on) / 7
+	on.Reached(t.Checked.AddDate(0, 0, 7*weeks)) // from here to there it is the same
+	on.Reached(t.Checked.AddDate(0, 0, 7*weeks+7))
 	numbers := strings.Split(l.newest.String(), ".")
 	at := strings.Count(l.Line, ".") + 1
 	if at >= len(numbers) {
@@ -215,8 +221,13 @@ func (t *Tool) mayExist(l *Line, day time.Time) (version.Version, bool) {
 	if err != nil {
 		return l.newest, false
 	}
-	limit, err := t.scheme.Parse(strings.Join(append(numbers[:at:at], strconv.Itoa(n+3+days/7)), "."))
+	limit, err := t.scheme.Parse(strings.Join(append(numbers[:at:at], strconv.Itoa(n+3+weeks)), "."))
 	return limit, err == nil
+}
+
+// sinceChecked is the days since the tool's data was checked.
+func (t *Tool) sinceChecked(on *day.Day) int {
+	return int(on.Time().Sub(t.Checked.Time).Hours() / 24)
 }
 
 // patchZero is the line's number with its last part at limit: 3.12.40, 17.0.60.
@@ -229,17 +240,19 @@ func patchZero(line string, limit int) string {
 
 // after is what may have been released after the newest known line: nothing up to the
 // day the data was checked, then two lines a year.
-func (t *Tool) after(newest *Line, day time.Time) version.Set {
-	days := day.Sub(t.Checked.Time).Hours() / 24
-	if days <= 0 {
+func (t *Tool) after(newest *Line, on *day.Day) version.Set {
+	if !on.Reached(t.Checked.AddDate(0, 0, 1)) {
 		return version.None(t.scheme)
 	}
+	halves := 2 * t.sinceChecked(on) / 365 // half years, of which each may bring a line
+	on.Reached(t.Checked.AddDate(0, 0, (halves*365+1)/2))
+	on.Reached(t.Checked.AddDate(0, 0, ((halves+1)*365+1)/2))
 	numbers := strings.Split(newest.Line, ".")
 	last, err := strconv.Atoi(numbers[len(numbers)-1])
 	if err != nil {
 		return version.None(t.scheme)
 	}
-	numbers[len(numbers)-1] = strconv.Itoa(last + 2 + int(2*days/365))
+	numbers[len(numbers)-1] = strconv.Itoa(last + 2 + halves)
 	limit, err := t.scheme.Parse(strings.Join(numbers, "."))
 	if err != nil {
 		return version.None(t.scheme)

@@ -6,6 +6,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+
+	"wexo/internal/core/version"
 )
 
 // ClaimRule describes a claim that known files make.
@@ -56,6 +58,7 @@ type Locked struct {
 type Framework struct {
 	Name     string   `yaml:"name"`
 	Packages []string `yaml:"packages"`
+	Scheme   string   `yaml:"scheme"` // the order of its versions; the tool's where it is left out
 }
 
 // packageMark stands in a selector or pattern for each package of each framework.
@@ -237,6 +240,21 @@ func (c *Catalogue) Known(base string) bool {
 		}
 	}
 	return false
+}
+
+// SchemeOf is the order of a framework's versions; false for what is no framework.
+func (c *Catalogue) SchemeOf(framework string) (version.Scheme, bool) {
+	for _, t := range c.tools {
+		for _, f := range t.Frameworks {
+			if f.Name == framework {
+				if f.Scheme == "" {
+					return t.scheme, true
+				}
+				return version.SchemeNamed(f.Scheme)
+			}
+		}
+	}
+	return version.NoScheme, false
 }
 
 // Frameworks lists every framework's name, sorted.

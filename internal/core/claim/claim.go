@@ -3,6 +3,8 @@
 // is run, and what cannot be read costs only itself.
 package claim
 
+import "wexo/internal/core/policy"
+
 // Role is what a claim does.
 type Role string
 
@@ -29,18 +31,22 @@ const (
 
 // Claim is one statement about a tool's version in a repository.
 type Claim struct {
-	Tool       string `json:"tool"`
-	Role       Role   `json:"role"`
-	Raw        string `json:"raw"`
-	Dialect    string `json:"dialect"`
-	Reading    string `json:"reading,omitempty"` // as in a catalogue's claim rule, or "kept" for a text that names no version
-	Means      string `json:"means,omitempty"`   // the text that is read in place of Raw, where Raw only stands for it
-	Brings     bool   `json:"brings,omitempty"`  // the build fetches this version itself; no installation is needed
-	Serves     string `json:"serves,omitempty"`  // "editor": the editor's own runtime, not the project's
-	Folder     string `json:"folder"`            // where it starts to hold; "" is the root
-	File       string `json:"file"`
-	Line       int    `json:"line"`   // from 1; 0 where a folder's name is the claim
-	Column     int    `json:"column"` // from 1, in bytes
+	Tool    string `json:"tool"`
+	Role    Role   `json:"role"`
+	Raw     string `json:"raw"`
+	Dialect string `json:"dialect"`
+	Reading string `json:"reading,omitempty"` // as in a catalogue's claim rule, or "kept" for a text that names no version
+	Means   string `json:"means,omitempty"`   // the text that is read in place of Raw, where Raw only stands for it
+	Brings  bool   `json:"brings,omitempty"`  // the build fetches this version itself; no installation is needed
+	Serves  string `json:"serves,omitempty"`  // "editor": the editor's own runtime, not the project's
+	Folder  string `json:"folder"`            // where it starts to hold; "" is the root
+	File    string `json:"file"`
+	Line    int    `json:"line"`   // from 1; 0 where a folder's name is the claim
+	Column  int    `json:"column"` // from 1, in bytes
+	// Begin and End are where the text stands in the file's original bytes; both 0 where it
+	// is not written anywhere as such.
+	Begin      int    `json:"begin,omitempty"`
+	End        int    `json:"end,omitempty"`
 	Recognised string `json:"recognised"`
 	Certainty  string `json:"certainty"`
 	Why        string `json:"why,omitempty"` // how it was recognised, and why the certainty is not high
@@ -135,7 +141,7 @@ type Reading struct {
 	Uses     []Use           `json:"uses"`
 	Problems []Problem       `json:"problems"`
 	Skipped  []SkippedFolder `json:"skipped,omitempty"`
-	Settings Settings        `json:"settings,omitzero"`
-	Ended    string          `json:"ended,omitempty"` // why reading ended early; empty where it did not
-	Files    int             `json:"files"`           // files seen
+	Settings policy.Settings `json:"settings,omitzero"` // what the repository decides of itself
+	Ended    string          `json:"ended,omitempty"`   // why reading ended early; empty where it did not
+	Files    int             `json:"files"`             // files seen
 }

@@ -16,7 +16,6 @@ import (
 func (p *pass) combine() {
 	out := &p.reading
 	out.Uses = p.uses
-	out.Settings = p.rules.settings()
 	beside := map[string][]*catalogue.Tool{}
 	for _, use := range p.uses {
 		if tool, ok := p.catalogue.Tool(use.Tool); ok && !slices.Contains(beside[use.Folder], tool) {

@@ -3,7 +3,6 @@ package claim
 import (
 	"encoding/json"
 	"fmt"
-	"path"
 	"regexp"
 	"slices"
 	"strings"
@@ -14,29 +13,6 @@ import (
 	"github.com/theory/jsonpath"
 	"pgregory.net/rapid"
 )
-
-// slowly compares a path with a glob as the words say, whatever that costs.
-func slowly(glob, file []string) bool {
-	switch {
-	case len(glob) == 0:
-		return len(file) == 0
-	case glob[0] == "**":
-		return slowly(glob[1:], file) || len(file) > 0 && slowly(glob, file[1:])
-	}
-	return len(file) > 0 && matchPart(glob[0], file[0]) && slowly(glob[1:], file[1:])
-}
-
-func TestGlobsMatchAsTheWordsSay(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		globs := rapid.SliceOfN(rapid.SampledFrom([]string{"**", "a", "b", "a*", "?", "*b"}), 2, 7).Draw(t, "glob")
-		file := rapid.SliceOfN(rapid.SampledFrom([]string{"a", "b", "ab", "c"}), 1, 7).Draw(t, "file")
-		assert.Equal(t, slowly(globs, file), newGlob(strings.Join(globs, "/")).matches(strings.Join(file, "/")))
-	})
-	for glob, file := range map[string]string{"docs/": "docs", "./docs": "docs", "*.lock": "a/b/c.lock", "/a/b": "a/b", "a/**": "a"} {
-		assert.True(t, newGlob(glob).matches(file), "%s and %s", glob, file)
-	}
-	assert.False(t, newGlob("a/b").matches(path.Join("a", "b", "c")))
-}
 
 // TestSelectorsLeadWhereTheLibraryDoes: only the budget is ours.
 func TestSelectorsLeadWhereTheLibraryDoes(t *testing.T) {

@@ -104,7 +104,7 @@ func FuzzRules(f *testing.F) {
 	f.Add([]byte("claims:\n  - files: [ops/node.txt]\n    tool: node\nleave-out: [legacy/]\nplanned-end: 2027-05-01\n"))
 	f.Add([]byte("repositories:\n  seed-*:\n    tags: [garden]\n    unpinned-is-fine: [{tool: node, folders: [docs]}]\n"))
 	f.Fuzz(func(t *testing.T, content []byte) {
-		_, problems := claim.ParseRules(content, c, true)
+		_, _, problems := claim.ParseRules(content, c, true)
 		for _, p := range problems {
 			if p.Line < 1 || p.Reason == "" {
 				t.Fatalf("a problem without place or reason: %+v", p)

@@ -5,18 +5,17 @@ import (
 	"path"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/glob"
 )
 
-// Rules are what users say of their repositories: claims in files that Wexo does not
-// know, what to leave out, what may go without a pin. They win over everything built in.
+// Rules are what users say of how their repositories are read: claims in files that Wexo
+// does not know, and what to leave out. They win over everything built in.
 type Rules struct {
 	Claims       []ClaimRule
 	LeaveOut     []string // globs of files and folders
-	Unpinned     []Unpinned
-	Tags         []string
-	PlannedEnd   string // a day, 2027-05-01; empty where none is planned
-	Baselines    []string
 	Repositories []RepositoryRules
+	// Digest changes with anything that changes what is read; empty where there are no rules.
+	Digest string
 }
 
 // RepositoryRules are rules for the repositories whose name matches a glob.
@@ -30,36 +29,6 @@ type ClaimRule struct {
 	catalogue.ClaimRule
 	Tool      *catalogue.Tool
 	selectors selectors
-}
-
-// Unpinned is a use of a tool that needs no pin, in some folders or in all.
-type Unpinned struct {
-	Tool    string   `json:"tool"`
-	Folders []string `json:"folders,omitempty"`
-}
-
-// Settings are what a repository's rules say for those who judge it.
-type Settings struct {
-	Tags       []string   `json:"tags,omitempty"`
-	PlannedEnd string     `json:"plannedEnd,omitempty"`
-	Baselines  []string   `json:"baselines,omitempty"`
-	Unpinned   []Unpinned `json:"unpinned,omitempty"`
-}
-
-// NeedsNoPin tells whether a use of the tool in the folder is fine without a pin.
-func (s Settings) NeedsNoPin(tool, folder string) bool {
-	for _, u := range s.Unpinned {
-		if u.Tool != tool {
-			continue
-		}
-		if len(u.Folders) == 0 {
-			return true
-		}
-		if anyMatches(u.Folders, folder, nil) {
-			return true
-		}
-	}
-	return false
 }
 
 // For are the rules for one repository: those for all, with those that name it.
@@ -76,28 +45,31 @@ func (r Rules) For(name string) Rules {
 
 // with adds nearer rules, which come first.
 func (r Rules) with(near Rules) Rules {
-	out := Rules{PlannedEnd: r.PlannedEnd}
+	var out Rules
 	out.Claims = append(append(out.Claims, near.Claims...), r.Claims...)
 	out.LeaveOut = append(append(out.LeaveOut, r.LeaveOut...), near.LeaveOut...)
-	out.Unpinned = append(append(out.Unpinned, r.Unpinned...), near.Unpinned...)
-	out.Tags = append(append(out.Tags, r.Tags...), near.Tags...)
-	out.Baselines = append(append(out.Baselines, r.Baselines...), near.Baselines...)
-	if near.PlannedEnd != "" {
-		out.PlannedEnd = near.PlannedEnd
-	}
 	return out
 }
 
-func (r Rules) settings() Settings { return Settings{r.Tags, r.PlannedEnd, r.Baselines, r.Unpinned} }
-
 // leavesOut tells whether a file or folder is not to be read.
-func (p *pass) leavesOut(file string) bool { return anyMatches(p.rules.LeaveOut, file, p.budget) }
+func (p *pass) leavesOut(file string) bool { return p.anyMatches(p.rules.LeaveOut, file) }
+
+// anyMatches reports whether one of the globs names a file, and spends what that takes.
+func (p *pass) anyMatches(globs []string, file string) bool {
+	for _, text := range globs {
+		p.budget.spend(len(text) + len(file))
+		if glob.Match(text, file) {
+			return true
+		}
+	}
+	return false
+}
 
 // claimsFor are the user's rules that read a file.
 func (p *pass) claimsFor(file string) []ClaimRule {
 	var out []ClaimRule
 	for _, c := range p.rules.Claims {
-		if anyMatches(c.Files, file, p.budget) {
+		if p.anyMatches(c.Files, file) {
 			out = append(out, c)
 		}
 	}
@@ -123,11 +95,12 @@ func (p *pass) ownRules() {
 		p.problem("", RulesFile, err)
 		return
 	}
-	own, problems := ParseRules(text, p.catalogue, false)
+	own, decided, problems := ParseRules(text, p.catalogue, false)
 	for _, problem := range problems {
 		p.problem("", RulesFile, &syntaxError{problem.Line, problem.Column, problem.Reason})
 	}
 	p.rules = p.rules.with(own)
+	p.reading.Settings = decided.Settings
 }
 
 // scanRules adds the claims that the user's rules make of a file.

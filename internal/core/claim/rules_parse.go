@@ -2,17 +2,24 @@ package claim
 
 import (
 	"bytes"
+	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
+	"hash"
 	"io"
 	"path"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/glob"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/version"
 )
 
@@ -27,38 +34,69 @@ func (p RuleProblem) Error() string { return fmt.Sprintf("line %d: %s", p.Line, 
 // Keys of rules, for those who share the file with other settings.
 var (
 	RepositoryKeys = []string{"claims", "leave-out", "unpinned-is-fine", "tags", "planned-end", "baselines"}
-	EstateKeys     = append([]string{"repositories"}, RepositoryKeys...)
+	EstateKeys     = append([]string{"repositories", "horizon", "severities"}, RepositoryKeys...)
+
+	readingKeys = []string{"claims", "leave-out"} // what the others say, nobody asks who reads
 )
 
-// ParseRules reads rules from YAML. The estate's rules may also name repositories; keys
-// of the file that are no rules must be listed in others. What cannot be understood is
-// reported with its place, and the rest holds.
-func ParseRules(data []byte, c *catalogue.Catalogue, estate bool, others ...string) (Rules, []RuleProblem) {
-	p := &rulesParser{catalogue: c}
+// ParseRules reads rules and a policy from YAML. The estate's may also name repositories;
+// keys of the file that are neither are handed to others, which says what is wrong with
+// them. What cannot be understood is reported with its place, and the rest holds.
+func ParseRules(data []byte, c *catalogue.Catalogue, estate bool, others ...Other) (Rules, policy.Policy, []RuleProblem) {
+	p := &rulesParser{catalogue: c, others: others, sum: sha256.New()}
 	var doc yaml.Node
 	err := yaml.NewDecoder(bytes.NewReader(data)).Decode(&doc)
 	var broken *syntaxError
 	switch {
 	case errors.Is(err, io.EOF):
-		return Rules{}, nil
+		return Rules{}, policy.Policy{}, nil
 	case err != nil:
 		if errors.As(yamlError(err), &broken) {
 			p.problems = append(p.problems, RuleProblem{broken.line, broken.column, broken.reason})
 		}
-		return Rules{}, p.problems
+		return Rules{}, policy.Policy{}, p.problems
 	case len(doc.Content) == 0 || doc.Content[0].Tag == "!!null":
-		return Rules{}, nil
+		return Rules{}, policy.Policy{}, nil
 	}
-	keys := RepositoryKeys
+	keys := slices.Clone(RepositoryKeys)
 	if estate {
-		keys = EstateKeys
+		keys = slices.Clone(EstateKeys)
 	}
-	return p.rules(doc.Content[0], append(slices.Clone(keys), others...)), p.problems
+	for _, o := range others {
+		keys = append(keys, o.Key)
+	}
+	rules, decided := p.rules(doc.Content[0], keys)
+	if p.reads {
+		rules.Digest = hex.EncodeToString(p.sum.Sum(nil))[:16]
+	}
+	slices.SortStableFunc(p.problems, func(a, b RuleProblem) int { return cmp.Or(a.Line-b.Line, a.Column-b.Column) })
+	return rules, policy.Policy{Settings: decided, Repositories: p.named}, p.problems
+}
+
+// Other is a key of the file that is neither a rule nor a decision. Read says what its
+// value should be; "" where it is that.
+type Other struct {
+	Key  string
+	Read func(v *yaml.Node) (should string)
 }
 
 type rulesParser struct {
 	catalogue *catalogue.Catalogue
+	others    []Other
 	problems  []RuleProblem
+	named     []policy.Named
+	sum       hash.Hash // of what readers are told
+	reads     bool
+	within    string // the glob of repositories that is read; empty outside
+}
+
+// note takes down what readers are told, for the digest.
+func (p *rulesParser) note(key string, v *yaml.Node) {
+	text, err := yaml.Marshal(v)
+	if err == nil {
+		p.reads = true
+		fmt.Fprintf(p.sum, "%q %s %d\n%s", p.within, key, len(text), text)
+	}
 }
 
 func (p *rulesParser) problem(n *yaml.Node, format string, args ...any) {
@@ -89,9 +127,11 @@ func (p *rulesParser) fields(n *yaml.Node, what string, keys []string, do func(k
 	}
 }
 
-func (p *rulesParser) rules(n *yaml.Node, keys []string) Rules {
-	var r Rules
+func (p *rulesParser) rules(n *yaml.Node, keys []string) (r Rules, decided policy.Settings) {
 	p.fields(n, "the file", keys, func(key string, v *yaml.Node) {
+		if slices.Contains(readingKeys, key) {
+			p.note(key, v)
+		}
 		switch key {
 		case "claims":
 			for _, item := range p.few(v, key, p.items(v, key)) {
@@ -101,25 +141,70 @@ func (p *rulesParser) rules(n *yaml.Node, keys []string) Rules {
 			}
 		case "leave-out":
 			r.LeaveOut = p.globs(v, key)
-		case "unpinned-is-fine":
-			for _, item := range p.few(v, key, p.items(v, key)) {
-				r.Unpinned = append(r.Unpinned, p.unpinned(item)...)
-			}
-		case "tags":
-			r.Tags = p.texts(v, key)
-		case "baselines":
-			r.Baselines = p.texts(v, key)
-		case "planned-end":
-			if _, err := time.Parse(time.DateOnly, v.Value); err != nil {
-				p.problem(v, "planned-end should be a date such as 2027-05-01, and it is %q", clip(v.Value))
-				return
-			}
-			r.PlannedEnd = v.Value
 		case "repositories":
 			p.repositories(v, &r)
+		default:
+			p.decision(key, v, &decided)
 		}
 	})
-	return r
+	return r, decided
+}
+
+// decision reads what is decided by one key.
+func (p *rulesParser) decision(key string, v *yaml.Node, s *policy.Settings) {
+	switch key {
+	case "unpinned-is-fine":
+		for _, item := range p.few(v, key, p.items(v, key)) {
+			s.Unpinned = append(s.Unpinned, p.unpinned(item)...)
+		}
+	case "tags":
+		s.Tags = p.texts(v, key)
+	case "baselines":
+		s.Baselines = p.texts(v, key)
+	case "planned-end":
+		if _, err := time.Parse(time.DateOnly, v.Value); err != nil {
+			p.problem(v, "planned-end should be a date such as 2027-05-01, and it is %q", clip(v.Value))
+			return
+		}
+		s.PlannedEnd = v.Value
+	case "horizon":
+		days, err := strconv.Atoi(v.Value)
+		if err != nil || days < 1 || days > mostHorizon {
+			p.problem(v, "horizon should be a number of days from 1 to %d, and it is %s", mostHorizon, kindOf(v))
+			return
+		}
+		s.Horizon = days
+	case "severities":
+		p.severities(v, s)
+	default:
+		for _, o := range p.others {
+			if should := ""; o.Key == key {
+				if should = o.Read(v); should != "" {
+					p.problem(v, "%s should be %s, and it is %s", key, should, kindOf(v))
+				}
+			}
+		}
+	}
+}
+
+// mostHorizon is ten years, in days.
+const mostHorizon = 3650
+
+// severities maps classes of findings to how bad they are; which classes there are is
+// known where findings are.
+func (p *rulesParser) severities(n *yaml.Node, s *policy.Settings) {
+	if n.Kind != yaml.MappingNode {
+		p.problem(n, "severities should map classes of findings to error, warning or note, and it is %s", kindOf(n))
+		return
+	}
+	for i := 0; i+1 < len(n.Content); i += 2 {
+		key, v := n.Content[i], n.Content[i+1]
+		if !slices.Contains([]string{"error", "warning", "note"}, v.Value) {
+			p.problem(v, "the severity of %s should be error, warning or note, and it is %s", clip(key.Value), kindOf(v))
+			continue
+		}
+		s.Severities = append(s.Severities, policy.Weighting{Class: key.Value, Severity: v.Value, Line: key.Line})
+	}
 }
 
 func (p *rulesParser) repositories(n *yaml.Node, r *Rules) {
@@ -133,7 +218,11 @@ func (p *rulesParser) repositories(n *yaml.Node, r *Rules) {
 			p.problem(n.Content[i], "%q is no glob of a repository's name", clip(name))
 			continue
 		}
-		r.Repositories = append(r.Repositories, RepositoryRules{name, p.rules(n.Content[i+1], RepositoryKeys)})
+		p.within = name
+		rules, decided := p.rules(n.Content[i+1], slices.Concat(RepositoryKeys, []string{"horizon", "severities"}))
+		r.Repositories = append(r.Repositories, RepositoryRules{name, rules})
+		p.named = append(p.named, policy.Named{Name: name, Settings: decided})
+		p.within = ""
 	}
 }
 
@@ -267,8 +356,8 @@ func (p *rulesParser) toolNames() []string {
 	return out
 }
 
-func (p *rulesParser) unpinned(n *yaml.Node) []Unpinned {
-	u := Unpinned{Tool: n.Value}
+func (p *rulesParser) unpinned(n *yaml.Node) []policy.Unpinned {
+	u := policy.Unpinned{Tool: n.Value}
 	at := n
 	if n.Kind == yaml.MappingNode {
 		p.fields(n, "an entry of unpinned-is-fine", []string{"tool", "folders"}, func(key string, v *yaml.Node) {
@@ -285,7 +374,7 @@ func (p *rulesParser) unpinned(n *yaml.Node) []Unpinned {
 		return nil
 	}
 	u.Tool = tool.Name
-	return []Unpinned{u}
+	return []policy.Unpinned{u}
 }
 
 func (p *rulesParser) oneOf(n *yaml.Node, key string, allowed ...string) string {
@@ -324,7 +413,7 @@ func (p *rulesParser) texts(n *yaml.Node, key string) []string {
 func (p *rulesParser) globs(n *yaml.Node, key string) []string {
 	texts := p.texts(n, key)
 	for _, text := range texts {
-		if _, err := compileGlob(text); err != nil {
+		if err := glob.Check(text); err != nil {
 			p.problem(n, "%s should hold paths or globs inside the repository, and %q %v", key, clip(text), err)
 		}
 	}

@@ -14,6 +14,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/version"
 )
 
@@ -97,11 +98,14 @@ func TestLeavingOut(t *testing.T) {
 func TestSettings(t *testing.T) {
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	estate, problems := claim.ParseRules([]byte("tags: trust\nunpinned-is-fine: [go]\nrepositories:\n  seed-*: {tags: [ledgers], planned-end: 2026-12-31}\n  other: {tags: [x]}\n"), c, true)
+	rules, estate, problems := claim.ParseRules([]byte("tags: trust\nunpinned-is-fine: [go]\nrepositories:\n  seed-*: {tags: [ledgers], planned-end: 2026-12-31}\n  other: {tags: [x]}\n"), c, true)
 	require.Empty(t, problems)
-	got := newReader(t).ReadTree(t.Context(), tree(map[string]string{
+	assert.Empty(t, rules.Digest, "nothing of it changes what is read")
+	read := newReader(t).ReadTree(t.Context(), tree(map[string]string{
 		".wexo.yaml": "tags: [garden]\nplanned-end: 2027-05-01\nbaselines: [kiosk-image]\nunpinned-is-fine:\n  - {tool: nodejs, folders: [docs, 'web/**']}\n",
-	}), claim.Options{Rules: estate, Name: "seed-ledger"})
+	}), claim.Options{Rules: rules, Name: "seed-ledger"})
+	assert.Equal(t, []string{"garden"}, read.Settings.Tags, "a reading holds what the repository says")
+	got := struct{ Settings policy.Settings }{estate.For("seed-ledger", read.Settings)}
 	assert.Equal(t, []string{"trust", "ledgers", "garden"}, got.Settings.Tags)
 	assert.Equal(t, "2027-05-01", got.Settings.PlannedEnd, "the repository's own counts")
 	assert.Equal(t, []string{"kiosk-image"}, got.Settings.Baselines)
@@ -222,7 +226,7 @@ func TestSchema(t *testing.T) {
 		assert.NoError(t, check(good), good)
 		c, err := catalogue.Embedded()
 		require.NoError(t, err)
-		_, problems := claim.ParseRules([]byte(good), c, false)
+		_, _, problems := claim.ParseRules([]byte(good), c, false)
 		assert.Empty(t, problems, good)
 	}
 }

@@ -143,10 +143,14 @@ func Read(r io.Reader) (Inventory, error) {
 		}
 		return inv, errors.New("it should be a JSON object")
 	}
+	var given []string
 	for d.More() {
 		key, err := d.Token()
 		if err != nil {
 			return inv, syntaxOf(err)
+		}
+		if name, ok := key.(string); ok && len(given) < MaxChoices {
+			given = append(given, name)
 		}
 		switch key {
 		case "format":
@@ -177,7 +181,33 @@ func Read(r io.Reader) (Inventory, error) {
 	if d.More() {
 		return inv, errors.New("something stands behind the inventory")
 	}
-	return inv, inv.Check()
+	if err := inv.Check(); err != nil {
+		return inv, err
+	}
+	return inv, complete(given)
+}
+
+// The parts of an inventory, and those without which it says nothing.
+var (
+	parts    = []string{"format", "machine", "takenAt", "installations", "firstOnPath", "defaults", "overrides"}
+	required = []string{"format", "machine", "installations"}
+)
+
+// complete gives an error where a part is missing without which a machine would be taken
+// for an empty one. It names a part that is none, since that may be the one that is meant.
+func complete(given []string) error {
+	for _, part := range required {
+		if slices.Contains(given, part) {
+			continue
+		}
+		for _, other := range given {
+			if !slices.Contains(parts, other) {
+				return fmt.Errorf("%s is missing, and %.60q is no part of an inventory", part, other)
+			}
+		}
+		return fmt.Errorf("%s is missing; where there are none, give an empty list", part)
+	}
+	return nil
 }
 
 func field(d *json.Decoder, name string, to any) error {

@@ -7,6 +7,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 )
@@ -88,7 +90,14 @@ func Parse(data []byte) (Inventory, error) {
 		}
 		return inv, err
 	}
-	return inv, inv.Check()
+	if err := inv.Check(); err != nil {
+		return inv, err
+	}
+	var top map[string]json.RawMessage
+	if err := json.Unmarshal(data, &top); err != nil {
+		return inv, err
+	}
+	return inv, complete(slices.Sorted(maps.Keys(top)))
 }
 
 func lineAt(data []byte, offset int64) int {

@@ -60,10 +60,7 @@ func TestPathsToInstallations(t *testing.T) {
 
 func TestFollowedPaths(t *testing.T) {
 	m := machine(t)
-	m.Follow = func(path string) (string, bool) {
-		real, ok := map[string]string{"/work/.venv/bin/python": "/opt/python/3.12.4/bin/python3.12", "/work/odd": "/bin/odd"}[path]
-		return real, ok
-	}
+	m.Followed = map[string]string{"/work/.venv/bin/python": "/opt/python/3.12.4/bin/python3.12", "/work/odd": "/bin/odd", "/work/gone": ""}
 	found, there := m.At("python", "/work/.venv/bin/python")
 	assert.True(t, there)
 	assert.Equal(t, "3.12.4", found.Version)
@@ -94,6 +91,8 @@ func TestBadInventories(t *testing.T) {
 		"wrong kind":   {"{\"format\": \"wexo.inventory/1\",\n\"machine\": {\"name\": 3}}", "line 2"},
 		"other format": {`{"format": "wexo.inventory/9"}`, "wexo.inventory/1"},
 		"no name":      {`{"format": "wexo.inventory/1", "machine": {}}`, "machine.name"},
+		"no list":      {`{"format": "wexo.inventory/1", "machine": {"name": "bench"}}`, "installations is missing; where there are none, give an empty list"},
+		"misspelt":     {`{"format": "wexo.inventory/1", "machine": {"name": "bench"}, "instalations": []}`, `installations is missing, and "instalations" is no part of an inventory`},
 		"no path":      {`{"format": "wexo.inventory/1", "machine": {"name": "x"}, "installations": [{"tool": "go"}]}`, "installations[0]"},
 	} {
 		_, err := inventory.Parse([]byte(c[0]))

@@ -15,9 +15,9 @@ import (
 type Machine struct {
 	Inventory Inventory
 	byTool    map[string][]*Installed
-	// Follow gives the real path behind a path on the machine; nil where the machine
-	// cannot be asked. ok is false where nothing is there.
-	Follow func(path string) (real string, ok bool)
+	// Followed is the real path behind each path that was followed on the machine, empty
+	// where nothing is there; nil where the machine could not be asked.
+	Followed map[string]string
 }
 
 // Installed is an installation with its version read; Version is zero where it cannot be told.
@@ -140,13 +140,9 @@ var numbered = regexp.MustCompile(`\d+(?:\.\d+)*$`)
 // another name of its executable. there is false where the machine is known to have
 // nothing at the path.
 func (m *Machine) At(tool, raw string) (found *Installed, there bool) {
-	at := path.Clean(strings.ReplaceAll(raw, `\`, "/"))
-	if rest, ok := strings.CutPrefix(at, "~"); ok && m.Inventory.Machine.Home != "" {
-		at = path.Join(m.Inventory.Machine.Home, rest)
-	}
-	if m.Follow != nil {
-		real, ok := m.Follow(at)
-		if !ok {
+	at := m.Absolute(raw)
+	if real, asked := m.Followed[at]; asked {
+		if real == "" {
 			return nil, false
 		}
 		if in := m.match(tool, real); in != nil {
@@ -156,6 +152,15 @@ func (m *Machine) At(tool, raw string) (found *Installed, there bool) {
 	}
 	in := m.match(tool, at)
 	return in, in != nil
+}
+
+// Absolute is a path on the machine as Followed has it, with the home folder written out.
+func (m *Machine) Absolute(raw string) string {
+	at := path.Clean(strings.ReplaceAll(raw, `\`, "/"))
+	if rest, ok := strings.CutPrefix(at, "~"); ok && m.Inventory.Machine.Home != "" {
+		at = path.Join(m.Inventory.Machine.Home, rest)
+	}
+	return at
 }
 
 func (m *Machine) match(tool, at string) *Installed {

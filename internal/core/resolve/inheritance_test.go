@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 )
@@ -50,8 +51,8 @@ func TestWhichClaimsHold(t *testing.T) {
 	}
 	assert.Len(t, all, 10, "folders that say nothing of a tool are not asked about it")
 	assert.Equal(t, "api", all["api/inner:node"].PinFolder)
-	assert.True(t, all["api:node"].Own(all["api:node"].Claims[0]))
-	assert.False(t, all["web:node"].Own(all["web:node"].Pins()[0]))
+	assert.True(t, all["api:node"].Subject.Own(all["api:node"].Claims[0]))
+	assert.False(t, all["web:node"].Subject.Own(all["web:node"].With(claim.Pin)[0]))
 }
 
 // TestWhatIsChosen: the newest working installation in the range, of the vendor that is asked for.
@@ -95,7 +96,7 @@ func TestWhatIsChosen(t *testing.T) {
 		"eclipse-temurin-8": "",
 	} {
 		all, c := subjects(t, map[string]string{".java-version": pin + "\n"})
-		r := resolve.Resolve(all[":java"], inventory.NewMachine(inv, c), day)
+		r := all[":java"].on(inventory.NewMachine(inv, c), day)
 		assert.Equal(t, want, r.Version, pin)
 		if want == "" {
 			assert.Equal(t, resolve.Missing, r.State, pin)
@@ -118,7 +119,7 @@ func TestNamesFollowTheDay(t *testing.T) {
 		on, err := time.Parse(time.DateOnly, c.day)
 		require.NoError(t, err)
 		all, cat := subjectsOn(t, map[string]string{".node-version": c.pin + "\n"}, on)
-		assert.Equal(t, c.want, resolve.Resolve(all[":node"], inventory.NewMachine(inv, cat), on).Version, "%s on %s", c.pin, c.day)
+		assert.Equal(t, c.want, all[":node"].on(inventory.NewMachine(inv, cat), on).Version, "%s on %s", c.pin, c.day)
 	}
 }
 
@@ -130,7 +131,7 @@ func TestOverridesOfEveryKind(t *testing.T) {
 	for raw, want := range map[string]string{"go1.26.8": "1.26.8", "1.27": "1.27.4", "/usr/local/go": "1.27.4", "~/sdk/go1.26.8": "1.26.8", "1.20.1": "", "/nowhere": ""} {
 		inv.Overrides = []inventory.Override{{Tool: "go", Variable: "GOTOOLCHAIN", Raw: raw}}
 		all, c := subjects(t, map[string]string{"go.mod": "module x\n\ngo 1.26.0\n"})
-		r := resolve.Resolve(all[":go"], inventory.NewMachine(inv, c), day)
+		r := all[":go"].on(inventory.NewMachine(inv, c), day)
 		assert.Equal(t, resolve.ByOverride, r.DecidedBy, raw)
 		assert.Equal(t, want, r.Version, raw)
 		assert.Equal(t, "GOTOOLCHAIN", r.Ladder[0].Where)

@@ -10,18 +10,38 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	calendar "wexo/internal/core/day"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 )
 
 var day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
 
-func subjects(t *testing.T, files map[string]string) (map[string]*resolve.Subject, *catalogue.Catalogue) {
+func subjects(t *testing.T, files map[string]string) (map[string]asking, *catalogue.Catalogue) {
 	t.Helper()
 	return subjectsOn(t, files, day)
 }
 
-func subjectsOn(t *testing.T, files map[string]string, day time.Time) (map[string]*resolve.Subject, *catalogue.Catalogue) {
+// asking is a subject with its question.
+type asking struct {
+	*resolve.Subject
+	*resolve.Question
+	pins []int
+}
+
+// resolved is what would run on one machine, with its ladder.
+type resolved struct {
+	resolve.Outcome
+	Ladder []resolve.Rung
+}
+
+func (a asking) on(m *inventory.Machine, on time.Time) resolved {
+	c := resolve.NewFleet([]*inventory.Machine{m}, &resolve.Wants{}, nil).Of(a.Subject.Tool)
+	o := c.Resolve(a.Question, calendar.On(on)).Outcomes[0]
+	return resolved{o, resolve.Ladder(a.Subject, a.Question, a.pins, o.Class, calendar.On(on))}
+}
+
+func subjectsOn(t *testing.T, files map[string]string, _ time.Time) (map[string]asking, *catalogue.Catalogue) {
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
@@ -31,9 +51,14 @@ func subjectsOn(t *testing.T, files map[string]string, day time.Time) (map[strin
 	for name, content := range files {
 		tree[name] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 	}
-	out := map[string]*resolve.Subject{}
-	for _, s := range resolve.Subjects(reader.Read(tree), c, day) {
-		out[s.Folder+":"+s.Tool.Name] = s
+	out := map[string]asking{}
+	var questions resolve.Questions
+	reading := reader.Read(tree)
+	for _, v := range resolve.Views(&reading, c, &resolve.Wants{}) {
+		for _, s := range v.Subjects {
+			q, pins, _ := questions.Of(s)
+			out[s.Folder+":"+s.Tool.Name] = asking{s, q, pins}
+		}
 	}
 	return out, c
 }
@@ -86,7 +111,7 @@ func TestLadder(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			all, cat := subjects(t, c.files)
 			require.Contains(t, all, c.at)
-			r := resolve.Resolve(all[c.at], machine(cat, c.machine), day)
+			r := all[c.at].on(machine(cat, c.machine), day)
 			assert.Equal(t, c.state, r.State)
 			assert.Equal(t, c.by, r.DecidedBy)
 			assert.Equal(t, c.version, r.Version)
@@ -111,17 +136,18 @@ func TestSmallestConflict(t *testing.T) {
 		".node-version": "22\n",
 		"package.json":  `{"engines": {"node": ">=20 <26"}, "devEngines": {"runtime": {"name": "node", "version": "^24"}}}`,
 	})
-	s := all[":node"]
-	assert.True(t, s.Feasible().IsEmpty())
+	answer := all[":node"].On(calendar.On(day))
+	assert.True(t, answer.Feasible.IsEmpty())
 	var raw []string
-	for _, a := range s.Conflict() {
-		raw = append(raw, a.Raw)
+	for _, i := range answer.Contradiction() {
+		raw = append(raw, answer.At(i).Raw)
 	}
 	assert.Equal(t, []string{"22", "^24"}, raw, "the bound that fits both is left out")
 }
 
 func TestFeasibleRange(t *testing.T) {
 	all, _ := subjects(t, map[string]string{".python-version": "3.12\n", "pyproject.toml": "[project]\nrequires-python = \">=3.12.3\"\n"})
-	assert.Equal(t, ">=3.12.3 <3.13.0", all[":python"].Feasible().String())
-	assert.Nil(t, all[":python"].Conflict())
+	answer := all[":python"].On(calendar.On(day))
+	assert.Equal(t, ">=3.12.3 <3.13.0", answer.Feasible.String())
+	assert.Nil(t, answer.Contradiction())
 }

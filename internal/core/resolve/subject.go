@@ -1,184 +1,178 @@
-// Package resolve turns claims and an inventory into resolutions: for one folder, tool
-// and machine, the installation that would run, and the ladder that led to it.
 package resolve
 
 import (
 	"path"
 	"slices"
 	"strings"
-	"time"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
-	"wexo/internal/core/inventory"
 	"wexo/internal/core/version"
 )
 
-// Subject is one folder and tool with everything that is said of it there.
+// Asked is a claim with what it asks for.
+type Asked struct {
+	*claim.Claim
+	Asks *Want
+}
+
+// Subject is one folder and tool with everything that is said of it there, on any day.
 type Subject struct {
 	Folder    string
 	Tool      *catalogue.Tool
-	Claims    []Asked // in force in the folder, own first
-	Uses      []claim.Use
-	PinFolder string // where the deciding pins stand; meaningless without pins
+	Claims    []Asked     // in force in the folder, own first; of several above that ask the same, the first
+	Beaten    []Asked     // pins of folders above that a nearer pin beats, nearest first
+	Uses      []claim.Use // files that show that the tool is used
+	PinFolder string      // where the deciding pins stand; meaningless without pins
 }
 
-// Asked is a claim with what it asks for on a day.
-type Asked struct {
-	claim.Claim
-	claim.Wanted
-	Floating bool
-	Err      error // the text could not be read; the set is then empty
-}
-
-// Build is what the claim asks of an installation beside its number.
-func (a Asked) Build() inventory.Build {
-	return inventory.Build{Vendor: a.Vendor, Variant: a.Variant, Package: a.Package, Arch: a.Arch}
-}
-
-// Own tells whether the claim stands in the subject's own folder.
+// Own reports whether the claim stands in the subject's own folder.
 func (s *Subject) Own(a Asked) bool { return a.Folder == s.Folder }
 
-// Pins are the claims that decide, nearest folder only.
-func (s *Subject) Pins() []Asked { return s.with(claim.Pin) }
-
-// Bounds are the claims that judge.
-func (s *Subject) Bounds() []Asked { return s.with(claim.Bound) }
-
-// Wirings are the claims of editors.
-func (s *Subject) Wirings() []Asked { return s.with(claim.Wiring) }
-
-// Setups are what pipelines and containers set up.
-func (s *Subject) Setups() []Asked { return s.with(claim.Setup) }
-
-func (s *Subject) with(role claim.Role) []Asked {
-	n := 0
-	for i := range s.Claims {
-		if s.Claims[i].Role == role {
-			n++
-		}
-	}
-	if n == 0 {
-		return nil
-	}
-	out := make([]Asked, 0, n)
-	for i := range s.Claims {
-		if s.Claims[i].Role == role {
-			out = append(out, s.Claims[i])
-		}
-	}
-	return out
-}
-
-// Feasible is what every readable pin and bound allows.
-func (s *Subject) Feasible() version.Set {
-	out := version.All(s.Tool.Scheme())
-	for _, a := range s.Claims {
-		if a.Judges() {
-			out = out.Intersect(a.Set)
-		}
-	}
-	return out
-}
-
-// Judges tells whether the claim's set limits what may run: pins and bounds do.
-func (a Asked) Judges() bool {
-	return a.Err == nil && !a.Kept && (a.Role == claim.Pin || a.Role == claim.Bound)
-}
-
-// Same tells whether two claims stand in the same place.
-func (a Asked) Same(b Asked) bool {
-	return a.File == b.File && a.Line == b.Line && a.Column == b.Column && a.Role == b.Role && a.Raw == b.Raw && a.Folder == b.Folder
-}
-
-// Conflict is a smallest set of claims that cannot hold together; nil where all can.
-func (s *Subject) Conflict() []Asked {
-	var judging []Asked
-	var sets []version.Set
-	for _, a := range s.Claims {
-		if a.Judges() {
-			judging, sets = append(judging, a), append(sets, a.Set)
-		}
-	}
+// With are the claims of a role.
+func (s *Subject) With(role claim.Role) []Asked {
 	var out []Asked
-	for _, i := range version.Contradiction(sets) {
-		out = append(out, judging[i])
+	for _, a := range s.Claims {
+		if a.Role == role {
+			out = append(out, a)
+		}
 	}
 	return out
 }
 
-// Subjects groups a reading by folder and tool, sorted. Names in pins are looked up on the day.
-func Subjects(r claim.Reading, c *catalogue.Catalogue, day time.Time) []*Subject {
-	type key struct{ folder, tool string }
-	own := map[key][]Asked{}
-	subjects := map[key]*Subject{}
-	touch := func(folder, name string) *Subject {
-		k := key{folder, name}
-		if subjects[k] == nil {
-			tool, _ := c.Tool(name)
-			subjects[k] = &Subject{Folder: folder, Tool: tool}
-		}
-		return subjects[k]
-	}
-	for _, cl := range r.Claims {
-		tool, known := c.Tool(cl.Tool)
-		if !known {
+// Pinned reports whether a pin is in force.
+func (s *Subject) Pinned() bool {
+	return slices.ContainsFunc(s.Claims, func(a Asked) bool { return a.Role == claim.Pin })
+}
+
+// Needed reports whether something that is not a pin shows that the folder needs the tool.
+func (s *Subject) Needed() bool {
+	return len(s.Uses) > 0 || slices.ContainsFunc(s.Claims, func(a Asked) bool { return a.Role == claim.Bound })
+}
+
+// View is one folder of one repository with all that is said there together.
+type View struct {
+	Folder     string
+	Subjects   []*Subject // sorted by tool
+	Components []Component
+}
+
+// Component is the version of a library or framework in a folder, in its own scheme.
+type Component struct {
+	*claim.Claim
+	Set version.Set
+	Err error // the text could not be read; the set is then empty
+}
+
+type place struct{ folder, tool string }
+
+// gathering puts a reading's claims together by folder and tool.
+type gathering struct {
+	catalogue  *catalogue.Catalogue
+	wants      *Wants
+	own        map[place][]Asked
+	subjects   map[place]*Subject
+	components map[string][]Component
+}
+
+// Views groups a reading by folder, sorted. Claims of tools that the catalogue does not
+// know, as an older one may have, are left out.
+func Views(r *claim.Reading, c *catalogue.Catalogue, wants *Wants) []*View {
+	g := &gathering{c, wants, map[place][]Asked{}, map[place]*Subject{}, map[string][]Component{}}
+	for i := range r.Claims {
+		cl := &r.Claims[i]
+		s := g.subject(cl.Folder, cl.Tool)
+		if s == nil {
 			continue
 		}
-		touch(cl.Folder, tool.Name)
-		k := key{cl.Folder, tool.Name}
-		own[k] = append(own[k], ask(cl, tool, day))
+		if cl.Role == claim.Component {
+			g.components[cl.Folder] = append(g.components[cl.Folder], componentOf(cl, c))
+		}
+		k := place{cl.Folder, s.Tool.Name}
+		g.own[k] = append(g.own[k], Asked{cl, wants.Of(cl, s.Tool)})
 	}
 	for _, use := range r.Uses {
-		s := touch(use.Folder, use.Tool)
-		s.Uses = append(s.Uses, use)
-	}
-	out := make([]*Subject, 0, len(subjects))
-	for _, s := range subjects {
-		s.gather(func(folder string) []Asked { return own[key{folder, s.Tool.Name}] })
-		out = append(out, s)
-	}
-	slices.SortFunc(out, func(a, b *Subject) int {
-		if r := strings.Compare(a.Folder, b.Folder); r != 0 {
-			return r
+		if s := g.subject(use.Folder, use.Tool); s != nil {
+			s.Uses = append(s.Uses, use)
 		}
-		return strings.Compare(a.Tool.Name, b.Tool.Name)
-	})
+	}
+	for _, list := range g.own {
+		sortClaims(list)
+	}
+	byFolder := map[string]*View{}
+	var out []*View
+	for k, s := range g.subjects {
+		g.inForce(s)
+		slices.SortFunc(s.Uses, func(a, b claim.Use) int { return strings.Compare(a.File, b.File) })
+		v := byFolder[k.folder]
+		if v == nil {
+			v = &View{Folder: k.folder, Components: g.components[k.folder]}
+			byFolder[k.folder] = v
+			out = append(out, v)
+		}
+		v.Subjects = append(v.Subjects, s)
+	}
+	for _, v := range out {
+		slices.SortFunc(v.Subjects, func(a, b *Subject) int { return strings.Compare(a.Tool.Name, b.Tool.Name) })
+		slices.SortFunc(v.Components, func(a, b Component) int { return compareClaims(a.Claim, b.Claim) })
+	}
+	slices.SortFunc(out, func(a, b *View) int { return strings.Compare(a.Folder, b.Folder) })
 	return out
 }
 
-func ask(c claim.Claim, tool *catalogue.Tool, day time.Time) Asked {
-	a := Asked{Claim: c}
-	if c.Reading == "path" || c.Role == claim.Component { // a component's version is of another order
-		return a
+func (g *gathering) subject(folder, name string) *Subject {
+	tool, known := g.catalogue.Tool(name)
+	if !known {
+		return nil
 	}
-	a.Wanted, a.Err = c.Want(tool)
-	if a.Alias != "" {
-		alias, _ := tool.AliasOn(a.Alias, day)
-		a.Set, a.Floating = alias.Set, alias.Floating
+	k := place{folder, tool.Name}
+	if g.subjects[k] == nil {
+		g.subjects[k] = &Subject{Folder: folder, Tool: tool}
 	}
-	if a.Role == claim.Pin && a.Err == nil && !a.Kept && (a.System || a.Set.IsAll()) {
-		a.Floating = true
-	}
-	return a
+	return g.subjects[k]
 }
 
-// gather collects the claims in force: own ones, the pins of the nearest folder above
+func componentOf(cl *claim.Claim, c *catalogue.Catalogue) Component {
+	out := Component{Claim: cl}
+	scheme, ok := c.SchemeOf(cl.Component)
+	if !ok {
+		return out
+	}
+	out.Set, out.Err = version.ParseRange(cl.Dialect, scheme, cl.Raw)
+	return out
+}
+
+// inForce collects the claims in force: own ones, the pins of the nearest folder above
 // that has any, and of each manifest kind the nearest bounds above.
-func (s *Subject) gather(own func(folder string) []Asked) {
+func (g *gathering) inForce(s *Subject) {
 	pinned := false
 	manifests := map[string]bool{}
+	type said struct {
+		want *Want
+		file string
+	}
+	seen := map[said]bool{}
 	for folder := s.Folder; ; folder = parent(folder) {
 		here := false
 		var bases []string
-		for _, a := range sorted(own(folder)) {
+		for _, a := range g.own[place{folder, s.Tool.Name}] {
+			again := folder != s.Folder && seen[said{a.Asks, a.File}]
 			switch {
-			case a.Role == claim.Pin && !pinned:
-				s.Claims, s.PinFolder, here = append(s.Claims, a), folder, true
-			case a.Role == claim.Bound && !manifests[path.Base(a.File)]:
-				s.Claims, bases = append(s.Claims, a), append(bases, path.Base(a.File))
-			case a.Role != claim.Pin && a.Role != claim.Bound && folder == s.Folder:
+			case a.Role == claim.Pin && pinned:
+				s.Beaten = append(s.Beaten, a)
+				continue
+			case a.Role == claim.Pin:
+				s.PinFolder, here = folder, true
+			case a.Role == claim.Bound && manifests[path.Base(a.File)]:
+				continue
+			case a.Role == claim.Bound:
+				bases = append(bases, path.Base(a.File))
+			case folder != s.Folder:
+				continue
+			}
+			if !again {
 				s.Claims = append(s.Claims, a)
+				seen[said{a.Asks, a.File}] = true
 			}
 		}
 		for _, base := range bases {
@@ -191,32 +185,49 @@ func (s *Subject) gather(own func(folder string) []Asked) {
 	}
 }
 
-// sorted puts files that hold one tool's version first, then files of several tools,
+// sortClaims puts files that hold one tool's version first, then files of several tools,
 // then manifests, so that the first pin is the plainest.
-func sorted(claims []Asked) []Asked {
-	if len(claims) < 2 {
-		return claims
-	}
-	out := slices.Clone(claims)
-	rank := func(a Asked) int {
-		switch {
-		case a.Recognised == claim.Standard:
-			return 2
-		case !strings.HasSuffix(a.File, "version"):
-			return 1
-		}
-		return 0
-	}
-	slices.SortStableFunc(out, func(a, b Asked) int {
-		if r := rank(a) - rank(b); r != 0 {
+func sortClaims(list []Asked) {
+	slices.SortFunc(list, func(a, b Asked) int {
+		if r := rank(a.Claim) - rank(b.Claim); r != 0 {
 			return r
 		}
-		if r := strings.Compare(a.File, b.File); r != 0 {
-			return r
-		}
-		return a.Line - b.Line
+		return compareClaims(a.Claim, b.Claim)
 	})
-	return out
+}
+
+func rank(c *claim.Claim) int {
+	switch {
+	case c.Recognised == claim.Standard:
+		return 2
+	case !strings.HasSuffix(c.File, "version"):
+		return 1
+	}
+	return 0
+}
+
+// compareClaims orders claims by what they are, so that the order in which they were read
+// decides nothing.
+func compareClaims(a, b *claim.Claim) int {
+	if r := strings.Compare(a.File, b.File); r != 0 {
+		return r
+	}
+	if r := a.Line - b.Line; r != 0 {
+		return r
+	}
+	if r := a.Column - b.Column; r != 0 {
+		return r
+	}
+	if r := strings.Compare(string(a.Role), string(b.Role)); r != 0 {
+		return r
+	}
+	if r := strings.Compare(a.Raw, b.Raw); r != 0 {
+		return r
+	}
+	if r := strings.Compare(a.Component+a.Stage+a.OneOf+a.Setting, b.Component+b.Stage+b.OneOf+b.Setting); r != 0 {
+		return r
+	}
+	return strings.Compare(a.Reading+"\x00"+a.Dialect, b.Reading+"\x00"+b.Dialect)
 }
 
 func parent(folder string) string {

@@ -37,8 +37,26 @@ func Local(now time.Time) Machine {
 	}
 }
 
-// Follow is the real path behind a path on the machine Wexo runs on.
-func Follow(path string) (real string, ok bool) {
-	real, err := filepath.EvalSymlinks(path)
-	return real, err == nil
+// Followed follows paths on the machine Wexo runs on, and those that the machine's own
+// variables and PATH name: what each leads to, or nothing where nothing is there.
+func Followed(m *inventory.Machine, paths []string) map[string]string {
+	for _, o := range m.Inventory.Overrides {
+		paths = append(paths, o.Raw)
+	}
+	for _, p := range m.Inventory.FirstOnPath {
+		paths = append(paths, p.Path)
+	}
+	out := map[string]string{}
+	for _, raw := range paths {
+		at := m.Absolute(raw)
+		if _, done := out[at]; done || !filepath.IsAbs(at) {
+			continue
+		}
+		real, err := filepath.EvalSymlinks(at)
+		if err != nil {
+			real = ""
+		}
+		out[at] = filepath.ToSlash(real)
+	}
+	return out
 }

@@ -12,10 +12,6 @@ import (
 	"net/http"
 	"time"
 
-	"wexo/internal/core/assess"
-	"wexo/internal/core/inventory"
-	"wexo/internal/report"
-
 	"github.com/labstack/echo/v5"
 	"github.com/oapi-codegen/runtime"
 	openapi_types "github.com/oapi-codegen/runtime/types"
@@ -39,6 +35,99 @@ func (e CellSeverity) Valid() bool {
 	case CellSeverityNote:
 		return true
 	case CellSeverityWarning:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ClaimCertainty.
+const (
+	High   ClaimCertainty = "high"
+	Low    ClaimCertainty = "low"
+	Medium ClaimCertainty = "medium"
+)
+
+// Valid indicates whether the value is a known member of the ClaimCertainty enum.
+func (e ClaimCertainty) Valid() bool {
+	switch e {
+	case High:
+		return true
+	case Low:
+		return true
+	case Medium:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ClaimRecognised.
+const (
+	Rule     ClaimRecognised = "rule"
+	Shape    ClaimRecognised = "shape"
+	Standard ClaimRecognised = "standard"
+)
+
+// Valid indicates whether the value is a known member of the ClaimRecognised enum.
+func (e ClaimRecognised) Valid() bool {
+	switch e {
+	case Rule:
+		return true
+	case Shape:
+		return true
+	case Standard:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ClaimRole.
+const (
+	ClaimRoleBound     ClaimRole = "bound"
+	ClaimRoleComponent ClaimRole = "component"
+	ClaimRolePin       ClaimRole = "pin"
+	ClaimRoleResidue   ClaimRole = "residue"
+	ClaimRoleSetup     ClaimRole = "setup"
+	ClaimRoleWiring    ClaimRole = "wiring"
+)
+
+// Valid indicates whether the value is a known member of the ClaimRole enum.
+func (e ClaimRole) Valid() bool {
+	switch e {
+	case ClaimRoleBound:
+		return true
+	case ClaimRoleComponent:
+		return true
+	case ClaimRolePin:
+		return true
+	case ClaimRoleResidue:
+		return true
+	case ClaimRoleSetup:
+		return true
+	case ClaimRoleWiring:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ClaimScope.
+const (
+	Folder    ClaimScope = "folder"
+	User      ClaimScope = "user"
+	Workspace ClaimScope = "workspace"
+)
+
+// Valid indicates whether the value is a known member of the ClaimScope enum.
+func (e ClaimScope) Valid() bool {
+	switch e {
+	case Folder:
+		return true
+	case User:
+		return true
+	case Workspace:
 		return true
 	default:
 		return false
@@ -87,6 +176,21 @@ func (e FindingSeverity) Valid() bool {
 	}
 }
 
+// Defines values for InventoryFormat.
+const (
+	WexoInventory1 InventoryFormat = "wexo.inventory/1"
+)
+
+// Valid indicates whether the value is a known member of the InventoryFormat enum.
+func (e InventoryFormat) Valid() bool {
+	switch e {
+	case WexoInventory1:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LinePhase.
 const (
 	Current     LinePhase = "current"
@@ -114,6 +218,51 @@ func (e LinePhase) Valid() bool {
 	}
 }
 
+// Defines values for ReportFormat.
+const (
+	WexoReport2 ReportFormat = "wexo.report/2"
+)
+
+// Valid indicates whether the value is a known member of the ReportFormat enum.
+func (e ReportFormat) Valid() bool {
+	switch e {
+	case WexoReport2:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ResolutionState.
+const (
+	ResolutionStateAbsent   ResolutionState = "absent"
+	ResolutionStateConflict ResolutionState = "conflict"
+	ResolutionStateMet      ResolutionState = "met"
+	ResolutionStateMissing  ResolutionState = "missing"
+	ResolutionStateUnknown  ResolutionState = "unknown"
+	ResolutionStateUnpinned ResolutionState = "unpinned"
+)
+
+// Valid indicates whether the value is a known member of the ResolutionState enum.
+func (e ResolutionState) Valid() bool {
+	switch e {
+	case ResolutionStateAbsent:
+		return true
+	case ResolutionStateConflict:
+		return true
+	case ResolutionStateMet:
+		return true
+	case ResolutionStateMissing:
+		return true
+	case ResolutionStateUnknown:
+		return true
+	case ResolutionStateUnpinned:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Role.
 const (
 	Collector Role = "collector"
@@ -132,6 +281,36 @@ func (e Role) Valid() bool {
 	case Owner:
 		return true
 	case Reader:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for RungSource.
+const (
+	RungSourceBaseline     RungSource = "baseline"
+	RungSourceDefault      RungSource = "default"
+	RungSourceInheritedPin RungSource = "inherited-pin"
+	RungSourceOverride     RungSource = "override"
+	RungSourcePath         RungSource = "path"
+	RungSourcePin          RungSource = "pin"
+)
+
+// Valid indicates whether the value is a known member of the RungSource enum.
+func (e RungSource) Valid() bool {
+	switch e {
+	case RungSourceBaseline:
+		return true
+	case RungSourceDefault:
+		return true
+	case RungSourceInheritedPin:
+		return true
+	case RungSourceOverride:
+		return true
+	case RungSourcePath:
+		return true
+	case RungSourcePin:
 		return true
 	default:
 		return false
@@ -208,7 +387,56 @@ type Cell struct {
 type CellSeverity string
 
 // Claim defines model for Claim.
-type Claim = report.Claim
+type Claim struct {
+	Beaten *string `json:"beaten,omitempty"`
+
+	// Begin Where the value begins in the file as it stands on disk, in bytes
+	Begin     int            `json:"begin"`
+	Certainty ClaimCertainty `json:"certainty"`
+	Column    int            `json:"column"`
+	Component *string        `json:"component,omitempty"`
+	Dialect   string         `json:"dialect"`
+	Digest    *string        `json:"digest,omitempty"`
+
+	// End Where it ends
+	End       int       `json:"end"`
+	Fallbacks *[]string `json:"fallbacks,omitempty"`
+	File      string    `json:"file"`
+
+	// Given Where a text itself is written, when the claim only refers to it
+	Given *Place `json:"given,omitempty"`
+	Line  int    `json:"line"`
+
+	// Locked What a lock file's bound rests on
+	Locked *Locked `json:"locked,omitempty"`
+
+	// Means What the text stands for
+	Means *string `json:"means,omitempty"`
+
+	// Notes What a reader should know of the claim, in words
+	Notes      *[]string       `json:"notes,omitempty"`
+	OneOf      *string         `json:"oneOf,omitempty"`
+	Range      *string         `json:"range,omitempty"`
+	Raw        string          `json:"raw"`
+	Reading    *string         `json:"reading,omitempty"`
+	Recognised ClaimRecognised `json:"recognised"`
+	Role       ClaimRole       `json:"role"`
+	Scope      *ClaimScope     `json:"scope,omitempty"`
+	Stage      *string         `json:"stage,omitempty"`
+	Why        *string         `json:"why,omitempty"`
+}
+
+// ClaimCertainty defines model for Claim.Certainty.
+type ClaimCertainty string
+
+// ClaimRecognised defines model for Claim.Recognised.
+type ClaimRecognised string
+
+// ClaimRole defines model for Claim.Role.
+type ClaimRole string
+
+// ClaimScope defines model for Claim.Scope.
+type ClaimScope string
 
 // ClaimItem defines model for ClaimItem.
 type ClaimItem struct {
@@ -244,11 +472,33 @@ type ClassCount struct {
 // ClassCountSeverity defines model for ClassCount.Severity.
 type ClassCountSeverity string
 
+// Default defines model for Default.
+type Default struct {
+	Raw    string  `json:"raw"`
+	Source *string `json:"source,omitempty"`
+	Tool   string  `json:"tool"`
+}
+
+// Demand defines model for Demand.
+type Demand struct {
+	Column     int     `json:"column"`
+	Dependency string  `json:"dependency"`
+	Line       int     `json:"line"`
+	Raw        string  `json:"raw"`
+	Version    *string `json:"version,omitempty"`
+}
+
 // Evidence defines model for Evidence.
-type Evidence = assess.Evidence
+type Evidence struct {
+	Column int    `json:"column"`
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Raw    string `json:"raw"`
+}
 
 // Finding defines model for Finding.
 type Finding struct {
+	Apart bool   `json:"apart"`
 	Class string `json:"class"`
 
 	// Configuration Lines of .wexo.yaml that would settle the finding
@@ -268,9 +518,12 @@ type Finding struct {
 	Severity   FindingSeverity `json:"severity"`
 
 	// Title The tool's title; empty where the finding belongs to no tool
-	Title  string `json:"title"`
-	Tool   string `json:"tool"`
-	Waived bool   `json:"waived"`
+	Title string `json:"title"`
+	Tool  string `json:"tool"`
+
+	// Tools All that it is about, the one to change first
+	Tools  []string `json:"tools"`
+	Waived bool     `json:"waived"`
 }
 
 // FindingSeverity defines model for Finding.Severity.
@@ -294,8 +547,41 @@ type Health struct {
 	Version string `json:"version"`
 }
 
+// Installation defines model for Installation.
+type Installation struct {
+	Arch         *string            `json:"arch,omitempty"`
+	Components   *map[string]string `json:"components,omitempty"`
+	Health       *string            `json:"health,omitempty"`
+	HealthReason *string            `json:"healthReason,omitempty"`
+	Home         *string            `json:"home,omitempty"`
+	Origin       *string            `json:"origin,omitempty"`
+
+	// Package runtime, kit or empty
+	Package   *string            `json:"package,omitempty"`
+	Packages  *map[string]string `json:"packages,omitempty"`
+	Path      string             `json:"path"`
+	SizeBytes *int64             `json:"sizeBytes,omitempty"`
+	Tool      string             `json:"tool"`
+	Variant   *string            `json:"variant,omitempty"`
+	Vendor    *string            `json:"vendor,omitempty"`
+
+	// Version Empty where it cannot be told
+	Version string `json:"version"`
+}
+
 // Inventory The inventory format wexo.inventory/1
-type Inventory = inventory.Inventory
+type Inventory struct {
+	Defaults      *[]Default      `json:"defaults,omitempty"`
+	FirstOnPath   *[]OnPath       `json:"firstOnPath,omitempty"`
+	Format        InventoryFormat `json:"format"`
+	Installations *[]Installation `json:"installations"`
+	Machine       MachineInfo     `json:"machine"`
+	Overrides     *[]Override     `json:"overrides,omitempty"`
+	TakenAt       time.Time       `json:"takenAt"`
+}
+
+// InventoryFormat defines model for Inventory.Format.
+type InventoryFormat string
 
 // Line defines model for Line.
 type Line struct {
@@ -320,12 +606,28 @@ type LineList struct {
 	Lines []Line `json:"lines"`
 }
 
+// Locked What a lock file's bound rests on
+type Locked struct {
+	By      []Demand `json:"by"`
+	Demands int      `json:"demands"`
+	Range   string   `json:"range"`
+}
+
 // MachineAge defines model for MachineAge.
 type MachineAge struct {
 	Days    int    `json:"days"`
 	Kind    string `json:"kind"`
 	Name    string `json:"name"`
 	TakenAt string `json:"takenAt"`
+}
+
+// MachineInfo defines model for MachineInfo.
+type MachineInfo struct {
+	Arch string  `json:"arch"`
+	Home *string `json:"home,omitempty"`
+	Kind string  `json:"kind"`
+	Name string  `json:"name"`
+	Os   string  `json:"os"`
 }
 
 // MachineList defines model for MachineList.
@@ -375,6 +677,14 @@ type NewToken struct {
 	Role    Role    `json:"role"`
 }
 
+// OnPath defines model for OnPath.
+type OnPath struct {
+	Path    string  `json:"path"`
+	Shim    *bool   `json:"shim,omitempty"`
+	Tool    string  `json:"tool"`
+	Version *string `json:"version,omitempty"`
+}
+
 // OpenSession defines model for OpenSession.
 type OpenSession struct {
 	CreatedAt string `json:"createdAt"`
@@ -385,6 +695,13 @@ type OpenSession struct {
 	Id   int64  `json:"id"`
 	Name string `json:"name"`
 	Role Role   `json:"role"`
+}
+
+// Override defines model for Override.
+type Override struct {
+	Raw      string `json:"raw"`
+	Tool     string `json:"tool"`
+	Variable string `json:"variable"`
 }
 
 // Overview defines model for Overview.
@@ -416,6 +733,14 @@ type Overview struct {
 	Worst []Trouble `json:"worst"`
 }
 
+// Place Where a text itself is written, when the claim only refers to it
+type Place struct {
+	Column int    `json:"column"`
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Name   string `json:"name"`
+}
+
 // Problem defines model for Problem.
 type Problem struct {
 	Detail   *string `json:"detail,omitempty"`
@@ -424,6 +749,23 @@ type Problem struct {
 	Title    string  `json:"title"`
 	Type     string  `json:"type"`
 }
+
+// Report The report format wexo.report/2
+type Report struct {
+	AsOf     openapi_types.Date       `json:"asOf"`
+	Causes   []map[string]interface{} `json:"causes"`
+	Findings []map[string]interface{} `json:"findings"`
+	Format   ReportFormat             `json:"format"`
+	Machines []struct {
+		Name string `json:"name"`
+	} `json:"machines"`
+	Repositories []map[string]interface{} `json:"repositories"`
+	Summary      map[string]interface{}   `json:"summary"`
+	Wexo         string                   `json:"wexo"`
+}
+
+// ReportFormat defines model for Report.Format.
+type ReportFormat string
 
 // Repository defines model for Repository.
 type Repository struct {
@@ -455,13 +797,25 @@ type RepositoryList struct {
 	Repositories []Repository `json:"repositories"`
 }
 
-// Resolution defines model for Resolution.
-type Resolution = report.Resolution
+// Resolution What would run on machines that have the same ladder
+type Resolution struct {
+	DecidedBy string          `json:"decidedBy"`
+	Ladder    []Rung          `json:"ladder"`
+	Machines  []string        `json:"machines"`
+	Path      string          `json:"path"`
+	State     ResolutionState `json:"state"`
+	Version   string          `json:"version"`
+}
+
+// ResolutionState defines model for Resolution.State.
+type ResolutionState string
 
 // ResolutionItem defines model for ResolutionItem.
 type ResolutionItem struct {
-	Folder     string     `json:"folder"`
-	Repository string     `json:"repository"`
+	Folder     string `json:"folder"`
+	Repository string `json:"repository"`
+
+	// Resolution What would run on machines that have the same ladder
 	Resolution Resolution `json:"resolution"`
 	Tool       string     `json:"tool"`
 }
@@ -526,7 +880,19 @@ type RulerTick struct {
 }
 
 // Rung defines model for Rung.
-type Rung = report.Rung
+type Rung struct {
+	Decides bool       `json:"decides"`
+	Note    *string    `json:"note,omitempty"`
+	Path    *string    `json:"path,omitempty"`
+	Raw     *string    `json:"raw,omitempty"`
+	Says    bool       `json:"says"`
+	Source  RungSource `json:"source"`
+	Version *string    `json:"version,omitempty"`
+	Where   *string    `json:"where,omitempty"`
+}
+
+// RungSource defines model for Rung.Source.
+type RungSource string
 
 // Session defines model for Session.
 type Session struct {
@@ -698,6 +1064,15 @@ type GetOverviewParams struct {
 	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
 }
 
+// GetReportParams defines parameters for GetReport.
+type GetReportParams struct {
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+
+	// Machine Seen from these machines only; may be repeated
+	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+}
+
 // GetRepositoryParams defines parameters for GetRepository.
 type GetRepositoryParams struct {
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
@@ -763,6 +1138,9 @@ type ServerInterface interface {
 	// GetOverview What needs attention
 	// (GET /api/overview)
 	GetOverview(ctx *echo.Context, params GetOverviewParams) error
+	// GetReport Everything, in the report format wexo.report/2
+	// (GET /api/report)
+	GetReport(ctx *echo.Context, params GetReportParams) error
 	// ListRepositories The repositories
 	// (GET /api/repositories)
 	ListRepositories(ctx *echo.Context) error
@@ -1069,6 +1447,31 @@ func (w *ServerInterfaceWrapper) GetOverview(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetOverview(ctx, params)
+	return err
+}
+
+// GetReport converts echo context to params.
+func (w *ServerInterfaceWrapper) GetReport(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetReportParams
+	// ------------- Optional query parameter "asOf" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "asOf", ctx.QueryParams(), &params.AsOf, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter asOf: %s", err))
+	}
+
+	// ------------- Optional query parameter "machine" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "machine", ctx.QueryParams(), &params.Machine, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter machine: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetReport(ctx, params)
 	return err
 }
 
@@ -1414,6 +1817,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/machines", wrapper.SendInventory, options.OperationMiddlewares["sendInventory"]...)
 	router.DELETE(options.BaseURL+"/api/machines/:name", wrapper.RemoveMachine, options.OperationMiddlewares["removeMachine"]...)
 	router.GET(options.BaseURL+"/api/machines/:name", wrapper.GetMachine, options.OperationMiddlewares["getMachine"]...)
+	router.GET(options.BaseURL+"/api/report", wrapper.GetReport, options.OperationMiddlewares["getReport"]...)
 	router.GET(options.BaseURL+"/api/claims", wrapper.ListClaims, options.OperationMiddlewares["listClaims"]...)
 	router.GET(options.BaseURL+"/api/resolutions", wrapper.ListResolutions, options.OperationMiddlewares["listResolutions"]...)
 	router.GET(options.BaseURL+"/api/findings", wrapper.ListFindings, options.OperationMiddlewares["listFindings"]...)
@@ -1765,6 +2169,45 @@ type GetOverviewdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetOverviewdefaultApplicationProblemPlusJSONResponse) VisitGetOverviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReportRequestObject struct {
+	Params GetReportParams
+}
+
+type GetReportResponseObject interface {
+	VisitGetReportResponse(w http.ResponseWriter) error
+}
+
+type GetReport200JSONResponse Report
+
+func (response GetReport200JSONResponse) VisitGetReportResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetReportdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetReportdefaultApplicationProblemPlusJSONResponse) VisitGetReportResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2544,6 +2987,9 @@ type StrictServerInterface interface {
 	// GetOverview What needs attention
 	// (GET /api/overview)
 	GetOverview(ctx context.Context, request GetOverviewRequestObject) (GetOverviewResponseObject, error)
+	// GetReport Everything, in the report format wexo.report/2
+	// (GET /api/report)
+	GetReport(ctx context.Context, request GetReportRequestObject) (GetReportResponseObject, error)
 	// ListRepositories The repositories
 	// (GET /api/repositories)
 	ListRepositories(ctx context.Context, request ListRepositoriesRequestObject) (ListRepositoriesResponseObject, error)
@@ -2853,6 +3299,31 @@ func (sh *strictHandler) GetOverview(ctx *echo.Context, params GetOverviewParams
 		return err
 	} else if validResponse, ok := response.(GetOverviewResponseObject); ok {
 		return validResponse.VisitGetOverviewResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetReport operation middleware
+func (sh *strictHandler) GetReport(ctx *echo.Context, params GetReportParams) error {
+	var request GetReportRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetReport(ctx.Request().Context(), request.(GetReportRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetReport")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetReportResponseObject); ok {
+		return validResponse.VisitGetReportResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

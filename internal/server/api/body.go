@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -22,10 +23,13 @@ func (binder) Bind(c *echo.Context, target any) error {
 		return problem(http.StatusUnsupportedMediaType, "Send JSON, with Content-Type: application/json.")
 	}
 	var err error
-	if inv, ok := target.(*inventory.Inventory); ok {
-		*inv, err = inventory.Read(r.Body)
+	if _, ok := target.(*Inventory); ok { // read by its own rules, as it comes
+		var inv inventory.Inventory
+		inv, err = inventory.Read(r.Body)
 		switch {
-		case err == nil, isTooLarge(err):
+		case err == nil:
+			c.SetRequest(r.WithContext(context.WithValue(r.Context(), inventoryKey{}, inv)))
+		case isTooLarge(err):
 		case errors.Is(err, inventory.ErrNoJSON):
 			return problem(http.StatusBadRequest, "The body cannot be read: "+err.Error()+".")
 		default:
@@ -40,6 +44,14 @@ func (binder) Bind(c *echo.Context, target any) error {
 		return problem(http.StatusRequestEntityTooLarge, tooLarge(limit.Limit))
 	}
 	return err
+}
+
+type inventoryKey struct{}
+
+// sentInventory is the inventory that a request brought.
+func sentInventory(ctx context.Context) inventory.Inventory {
+	inv, _ := ctx.Value(inventoryKey{}).(inventory.Inventory)
+	return inv
 }
 
 func decode(r *http.Request, target any) error {

@@ -31,8 +31,8 @@ func summary(inv inventory.Inventory) MachineSummary {
 const ahead = 5 * time.Minute
 
 // SendInventory stores a machine's inventory. A collector speaks for one machine.
-func (s *Server) SendInventory(ctx context.Context, r SendInventoryRequestObject) (SendInventoryResponseObject, error) {
-	inv, now := *r.Body, s.Now()
+func (s *Server) SendInventory(ctx context.Context, _ SendInventoryRequestObject) (SendInventoryResponseObject, error) {
+	inv, now := sentInventory(ctx), s.Now()
 	switch {
 	case inv.TakenAt.IsZero():
 		inv.TakenAt = now
@@ -75,5 +75,5 @@ func (s *Server) GetMachine(ctx context.Context, r GetMachineRequestObject) (Get
 	if err != nil {
 		return nil, named(err, "machine", r.Name)
 	}
-	return GetMachine200JSONResponse(inv), nil
+	return GetMachine200JSONResponse(inventoryOf(inv)), nil
 }

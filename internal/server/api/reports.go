@@ -2,17 +2,23 @@ package api
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/day"
 	"wexo/internal/report"
 	"wexo/internal/server/view"
 )
+
+// mostWorst is how many repositories an overview names.
+const mostWorst = 6
 
 // GetOverview counts what needs attention.
 func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (GetOverviewResponseObject, error) {
@@ -20,25 +26,16 @@ func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (G
 	if err != nil {
 		return nil, err
 	}
-	out := Overview{AsOf: v.Lens.Day.Format(time.DateOnly), Repositories: len(v.Reads), Healthy: v.Healthy(),
-		Tools: len(v.ToolsInUse()), Machines: len(v.Inputs.Machines), Classes: []ClassCount{}, Worst: []Trouble{}, Ending: lineList(v, v.Ending())}
-	for _, read := range v.Reads {
-		out.Claims += len(read.Repository.Claims)
-	}
-	for _, c := range v.Classes() {
-		out.Classes = append(out.Classes, ClassCount{Class: string(c.Class), Severity: ClassCountSeverity(c.Severity),
+	sum := v.Overview()
+	out := Overview{AsOf: v.Day.Format(time.DateOnly), Repositories: len(v.Reads), Healthy: sum.Healthy, Claims: sum.Claims,
+		Tools: len(sum.Tools), Machines: len(v.Machines), Classes: []ClassCount{}, Worst: []Trouble{}, Ending: lineList(v, sum.Ending)}
+	for _, c := range sum.Classes {
+		out.Classes = append(out.Classes, ClassCount{Class: c.Class.Name, Severity: ClassCountSeverity(c.Severity),
 			Total: c.Total, Week: c.Week, Month: c.Month, Quarter: c.Quarter, Older: c.Older})
 		out.Findings += c.Total
-		switch c.Severity {
-		case assess.Error:
-			out.BySeverity.Error += c.Total
-		case assess.Warning:
-			out.BySeverity.Warning += c.Total
-		default:
-			out.BySeverity.Note += c.Total
-		}
 	}
-	for _, t := range v.Worst(6) {
+	out.BySeverity.Error, out.BySeverity.Warning, out.BySeverity.Note = sum.Bad[assess.Error], sum.Bad[assess.Warning], sum.Bad[assess.Note]
+	for _, t := range sum.Worst[:min(len(sum.Worst), mostWorst)] {
 		out.Worst = append(out.Worst, Trouble{Repository: t.Repository, Errors: t.Errors, Warnings: t.Warnings})
 	}
 	if err := s.freshness(ctx, v, &out); err != nil {
@@ -59,46 +56,87 @@ func (s *Server) freshness(ctx context.Context, v *view.View, out *Overview) err
 			break
 		}
 	}
-	for _, m := range v.Inputs.Machines {
+	for _, m := range v.Machines {
 		taken := m.Inventory.TakenAt
 		out.Freshness.Machines = append(out.Freshness.Machines, MachineAge{Name: m.Name(), Kind: m.Inventory.Machine.Kind, TakenAt: taken.Format(time.RFC3339), Days: v.Days(taken)})
 	}
 	return nil
 }
 
-// GetMatrix gives repositories by tools.
+// GetMatrix gives repositories by tools. It is the same for everybody, and large: it is
+// encoded once.
 func (s *Server) GetMatrix(ctx context.Context, r GetMatrixRequestObject) (GetMatrixResponseObject, error) {
 	v, err := s.view(ctx, r.Params.AsOf, r.Params.Machine)
 	if err != nil {
 		return nil, err
 	}
+	plain, small, err := v.EncodedMatrix().Get(func() ([]byte, error) { return json.Marshal(matrix(v)) })
+	if strings.Contains(requestOf(ctx).Header.Get("Accept-Encoding"), "gzip") {
+		return encodedMatrix{small, "gzip"}, err
+	}
+	return encodedMatrix{plain, ""}, err
+}
+
+// encodedMatrix is a matrix that was encoded before.
+type encodedMatrix struct {
+	data []byte
+	how  string // it is compressed; empty where it is not
+}
+
+// VisitGetMatrixResponse sends it as it is.
+func (m encodedMatrix) VisitGetMatrixResponse(w http.ResponseWriter) error {
+	h := w.Header()
+	h.Set("Content-Type", "application/json")
+	h.Add("Vary", "Accept-Encoding")
+	if m.how != "" {
+		h.Set("Content-Encoding", m.how)
+	}
+	h.Set("Content-Length", strconv.Itoa(len(m.data)))
+	_, err := w.Write(m.data)
+	return err
+}
+
+func matrix(v *view.View) Matrix {
 	rows := v.Matrix()
-	out := Matrix{Tools: []MatrixTool{}, Rows: []MatrixRow{}}
-	for _, t := range v.ToolsInUse() {
-		met, warning, failing := 0, 0, 0
-		for _, row := range rows {
-			for _, c := range row.Cells {
-				switch {
-				case c.Tool != t.Name:
-				case c.Severity == "error":
-					failing++
-				case c.Severity == "warning":
-					warning++
-				default:
-					met++
-				}
-			}
-		}
-		out.Tools = append(out.Tools, MatrixTool{Tool: t.Name, Title: t.Title, Met: met, Warning: warning, Error: failing})
+	out := Matrix{Tools: []MatrixTool{}, Rows: make([]MatrixRow, 0, len(rows))}
+	at := map[string]int{}
+	for _, t := range v.Overview().Tools {
+		at[t.Name] = len(out.Tools)
+		out.Tools = append(out.Tools, MatrixTool{Tool: t.Name, Title: t.Title})
 	}
 	for _, row := range rows {
-		cells := []Cell{}
+		cells := make([]Cell, 0, len(row.Cells))
 		for _, c := range row.Cells {
+			switch t := &out.Tools[at[c.Tool]]; c.Severity {
+			case "error":
+				t.Error++
+			case "warning":
+				t.Warning++
+			default:
+				t.Met++
+			}
 			cells = append(cells, Cell{Tool: c.Tool, Kind: c.Kind, Severity: CellSeverity(c.Severity), Asked: c.Asked, Resolved: c.Resolved, Classes: c.Classes, Folder: c.Folder})
 		}
 		out.Rows = append(out.Rows, MatrixRow{Repository: row.Repository, Loose: row.Loose, Cells: cells})
 	}
-	return GetMatrix200JSONResponse(out), nil
+	return out
+}
+
+// GetReport gives everything in the report format, put into words while it is sent.
+func (s *Server) GetReport(ctx context.Context, r GetReportRequestObject) (GetReportResponseObject, error) {
+	v, err := s.view(ctx, r.Params.AsOf, r.Params.Machine)
+	if err != nil {
+		return nil, err
+	}
+	return wholeReport{v.Report(s.Version)}, nil
+}
+
+type wholeReport struct{ *report.Report }
+
+// VisitGetReportResponse writes the report.
+func (r wholeReport) VisitGetReportResponse(w http.ResponseWriter) error {
+	w.Header().Set("Content-Type", "application/json")
+	return r.WriteJSON(w)
 }
 
 // ListFindings gives findings, filtered and paged.
@@ -109,47 +147,37 @@ func (s *Server) ListFindings(ctx context.Context, r ListFindingsRequestObject) 
 		return nil, err
 	}
 	for _, class := range value(p.Class) {
-		if !assess.Known(assess.Class(class)) {
+		if _, known := assess.ClassNamed(class); !known {
 			return nil, problem(http.StatusBadRequest, fmt.Sprintf("The parameter class should be a class of findings, and %.60q is none.", class))
 		}
 	}
 	words := strings.Fields(strings.ToLower(value(p.Q)))
-	matches := []assess.Finding{}
-	for _, f := range v.Findings() {
-		if (p.Class == nil || slices.Contains(*p.Class, string(f.Class))) &&
-			(p.Severity == nil || slices.Contains(*p.Severity, ListFindingsParamsSeverity(f.Severity))) &&
-			(p.Repository == nil || *p.Repository == f.Repository) &&
-			(p.Tool == nil || *p.Tool == f.Tool) &&
-			(p.Age == nil || v.Age(f) <= *p.Age) && holds(f, words) {
-			matches = append(matches, f)
+	matches := []*assess.Finding{}
+	for _, read := range v.Reads {
+		if p.Repository != nil && *p.Repository != read.Name {
+			continue
+		}
+		for _, f := range read.Findings {
+			if (p.Class == nil || slices.Contains(*p.Class, f.Class.Name)) &&
+				(p.Severity == nil || slices.Contains(*p.Severity, ListFindingsParamsSeverity(f.Severity))) &&
+				(p.Tool == nil || f.Tool != nil && *p.Tool == f.Tool.Name) &&
+				(p.Age == nil || v.Age(f) <= *p.Age) && (len(words) == 0 || holds(v.Finding(f), words)) {
+				matches = append(matches, f)
+			}
 		}
 	}
 	shown, err := page(matches, p.Limit, p.Offset)
 	return ListFindings200JSONResponse{Total: len(matches), Findings: findings(v, shown)}, err
 }
 
-func holds(f assess.Finding, words []string) bool {
-	text := strings.ToLower(f.Repository + " " + f.Tool + " " + string(f.Class) + " " + f.Message)
+func holds(f report.Finding, words []string) bool {
+	text := strings.ToLower(f.Repository + " " + f.Tool + " " + f.Class + " " + f.Message)
 	for _, w := range words {
 		if !strings.Contains(text, w) {
 			return false
 		}
 	}
 	return true
-}
-
-func findings(v *view.View, list []assess.Finding) []Finding {
-	out := make([]Finding, 0, len(list))
-	for _, f := range list {
-		title := ""
-		if tool, known := v.Inputs.Catalogue.Tool(f.Tool); known {
-			title = tool.Title
-		}
-		out = append(out, Finding{Title: title, Fingerprint: f.Fingerprint, Class: string(f.Class), Severity: FindingSeverity(f.Severity), Repository: f.Repository,
-			Folder: f.Folder, Tool: f.Tool, Machines: f.Machines, Message: f.Message, Evidence: f.Evidence, Remedy: f.Remedy, Configuration: optional(f.Configuration), Waived: f.Waived,
-			FirstSeen: v.FirstSeen[f.Fingerprint]})
-	}
-	return out
 }
 
 // ListClaims gives the claims of the newest readings.
@@ -160,7 +188,7 @@ func (s *Server) ListClaims(ctx context.Context, r ListClaimsRequestObject) (Lis
 	}
 	all := []ClaimItem{}
 	for _, read := range v.Reads {
-		if r.Params.Repository != nil && *r.Params.Repository != read.Repository.Name {
+		if r.Params.Repository != nil && *r.Params.Repository != read.Name {
 			continue
 		}
 		for _, subject := range read.Subjects {
@@ -169,7 +197,7 @@ func (s *Server) ListClaims(ctx context.Context, r ListClaimsRequestObject) (Lis
 			}
 			for _, a := range subject.Claims {
 				if subject.Own(a) {
-					all = append(all, ClaimItem{Repository: read.Repository.Name, Folder: subject.Folder, Tool: subject.Tool.Name, Claim: report.NewClaim(a)})
+					all = append(all, ClaimItem{Repository: read.Name, Folder: subject.Folder, Tool: subject.Tool.Name, Claim: claimOf(report.NewClaim(a, v.Day))})
 				}
 			}
 		}
@@ -178,7 +206,7 @@ func (s *Server) ListClaims(ctx context.Context, r ListClaimsRequestObject) (Lis
 	return ListClaims200JSONResponse{Total: len(all), Claims: shown}, err
 }
 
-// ListResolutions gives resolutions with their ladders.
+// ListResolutions gives resolutions with their ladders; machines with the same one together.
 func (s *Server) ListResolutions(ctx context.Context, r ListResolutionsRequestObject) (ListResolutionsResponseObject, error) {
 	p := r.Params
 	v, err := s.view(ctx, p.AsOf, p.Machine)
@@ -187,15 +215,15 @@ func (s *Server) ListResolutions(ctx context.Context, r ListResolutionsRequestOb
 	}
 	all := []ResolutionItem{}
 	for _, read := range v.Reads {
-		if p.Repository != nil && *p.Repository != read.Repository.Name {
+		if p.Repository != nil && *p.Repository != read.Name {
 			continue
 		}
-		for _, subject := range read.Subjects {
+		for i, subject := range read.Subjects {
 			if p.Tool != nil && *p.Tool != subject.Tool.Name || p.Folder != nil && *p.Folder != subject.Folder {
 				continue
 			}
-			for _, res := range subject.Resolutions {
-				all = append(all, ResolutionItem{Repository: read.Repository.Name, Folder: subject.Folder, Tool: subject.Tool.Name, Resolution: report.NewResolution(res)})
+			for _, res := range v.Laddered(subject, read.Judged[i], v.Day) {
+				all = append(all, ResolutionItem{Repository: read.Name, Folder: subject.Folder, Tool: subject.Tool.Name, Resolution: resolutionOf(res)})
 			}
 		}
 	}
@@ -228,15 +256,7 @@ func lineList(v *view.View, list []view.LineUse) []Line {
 			end = u.Line.End.Format(time.DateOnly)
 		}
 		out = append(out, Line{Tool: u.Tool.Name, Title: u.Tool.Title, Line: u.Line.Line, Name: u.Line.Name, Released: u.Line.Released.Format(time.DateOnly),
-			End: end, Phase: LinePhase(u.Line.PhaseOn(v.Lens.Day)), Repositories: u.Repositories})
+			End: end, Phase: LinePhase(u.Line.PhaseOn(day.On(v.Day))), Repositories: u.Repositories})
 	}
 	return out
-}
-
-// optional is a text that may be left out.
-func optional(text string) *string {
-	if text == "" {
-		return nil
-	}
-	return &text
 }

@@ -11,7 +11,6 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/host/repo"
-	"wexo/internal/report"
 	"wexo/internal/server/store"
 	"wexo/internal/server/view"
 	"wexo/internal/terminal"
@@ -144,17 +143,17 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 	if !ok {
 		return s.unread(ctx, r.Name)
 	}
-	out := RepositoryDetail{Name: reading.Repository, Path: reading.Path, Ref: reading.Ref, Commit: reading.Commit, ReadAt: reading.ReadAt, Notice: reading.Notice, Folders: []FolderDetail{}}
-	for _, f := range report.NewRepository(read).Folders {
-		tools := []ToolDetail{}
-		for _, t := range f.Tools {
-			tools = append(tools, s.tool(v, read, f.Path, t))
+	out := RepositoryDetail{Name: reading.Repository, Path: reading.Path, Ref: reading.Ref, Commit: reading.Commit, ReadAt: reading.ReadAt, Notice: read.Notice, Folders: []FolderDetail{}}
+	for i, subject := range read.Subjects {
+		if n := len(out.Folders); n == 0 || out.Folders[n-1].Path != subject.Folder {
+			out.Folders = append(out.Folders, FolderDetail{Path: subject.Folder, Tools: []ToolDetail{}})
 		}
-		out.Folders = append(out.Folders, FolderDetail{Path: f.Path, Tools: tools})
+		at := &out.Folders[len(out.Folders)-1]
+		at.Tools = append(at.Tools, tool(v, read.Result, i))
 	}
-	var loose []assess.Finding
+	var loose []*assess.Finding
 	for _, f := range read.Findings {
-		if f.Tool == "" {
+		if f.Tool == nil {
 			loose = append(loose, f)
 		}
 	}
@@ -176,22 +175,17 @@ func (s *Server) unread(ctx context.Context, name string) (GetRepositoryResponse
 	return nil, problem(http.StatusNotFound, "No repository is called "+name+".")
 }
 
-func (s *Server) tool(v *view.View, read report.Read, folder string, t report.Tool) ToolDetail {
-	out := ToolDetail{Tool: t.Tool, Title: t.Tool, Claims: t.Claims, Feasible: t.Feasible, Conflict: t.Conflict, Resolutions: t.Resolutions}
-	var own []assess.Finding
-	for _, f := range read.Findings {
-		if f.Tool == t.Tool && f.Folder == folder {
+// tool is all of one tool in one folder.
+func tool(v *view.View, r *assess.Result, n int) ToolDetail {
+	subject, t := r.Subjects[n], v.NewTrace(r, n, v.Day)
+	var own []*assess.Finding
+	for _, f := range r.Findings {
+		if f.Tool == subject.Tool && f.Folder == subject.Folder {
 			own = append(own, f)
 		}
 	}
-	out.Findings = findings(v, own)
-	for _, subject := range read.Subjects {
-		if subject.Folder == folder && subject.Tool.Name == t.Tool {
-			out.Title = subject.Tool.Title
-			out.Ruler = ruler(v.RulerOf(subject))
-		}
-	}
-	return out
+	return ToolDetail{Tool: t.Tool, Title: subject.Tool.Title, Claims: claimsOf(t.Claims), Feasible: t.Feasible, Conflict: claimsOf(t.Conflict),
+		Resolutions: resolutionsOf(t.Resolutions), Findings: findings(v, own), Ruler: ruler(v.RulerOf(r, n))}
 }
 
 func ruler(r view.Ruler) Ruler {

@@ -54,13 +54,20 @@ func (s *Server) Handler() (http.Handler, error) {
 	e.HTTPErrorHandler = writeProblem(s.Log)
 	e.Binder = binder{}
 	e.Use(s.logged, middleware.Recover(), headers, s.permit(all), middleware.GzipWithConfig(middleware.GzipConfig{
-		MinLength: 1024, Skipper: func(c *echo.Context) bool { return strings.HasSuffix(c.Request().URL.Path, "/events") }}))
+		MinLength: 1024, Skipper: uncompressed}))
 	RegisterHandlers(e, NewStrictHandler(s, []StrictMiddlewareFunc{withRequest}))
 	e.Any("/api/*", func(*echo.Context) error { return problem(http.StatusNotFound, "There is no such call.") })
 	if s.Console != nil {
 		e.Match([]string{http.MethodGet, http.MethodHead}, "/*", s.console)
 	}
 	return e, nil
+}
+
+// uncompressed reports whether an answer is not to be compressed: events are sent as they
+// come, and the matrix is compressed already.
+func uncompressed(c *echo.Context) bool {
+	path := c.Request().URL.Path
+	return strings.HasSuffix(path, "/events") || path == "/api/matrix"
 }
 
 // headers that keep the console and the API to themselves.

@@ -45,16 +45,17 @@ func (s *Store) RemoveMachine(ctx context.Context, name string) error {
 	return err
 }
 
-// Inventories lists the newest inventory of each machine, by name.
+// Inventories lists the newest inventory of each machine, by name. What was taken once is
+// not judged by later rules of what an inventory should hold.
 func (s *Store) Inventories(ctx context.Context) ([]inventory.Inventory, error) {
-	var rows []string
+	var rows [][]byte
 	if err := s.db.SelectContext(ctx, &rows, `SELECT inventory FROM machines ORDER BY name`); err != nil {
 		return nil, err
 	}
 	var out []inventory.Inventory
 	for _, row := range rows {
-		inv, err := inventory.Parse([]byte(row))
-		if err != nil {
+		var inv inventory.Inventory
+		if err := json.Unmarshal(row, &inv); err != nil {
 			return nil, fmt.Errorf("stored inventory: %w", err)
 		}
 		out = append(out, inv)
@@ -64,13 +65,14 @@ func (s *Store) Inventories(ctx context.Context) ([]inventory.Inventory, error) 
 
 // Inventory is the newest inventory of one machine.
 func (s *Store) Inventory(ctx context.Context, name string) (inventory.Inventory, error) {
-	var row string
+	var inv inventory.Inventory
+	var row []byte
 	err := s.db.GetContext(ctx, &row, `SELECT inventory FROM machines WHERE name = ?`, name)
-	if errors.Is(err, sql.ErrNoRows) {
-		return inventory.Inventory{}, ErrNotFound
+	switch {
+	case errors.Is(err, sql.ErrNoRows):
+		return inv, ErrNotFound
+	case err != nil:
+		return inv, err
 	}
-	if err != nil {
-		return inventory.Inventory{}, err
-	}
-	return inventory.Parse([]byte(row))
+	return inv, json.Unmarshal(row, &inv)
 }

@@ -2,8 +2,11 @@ package store
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -19,24 +22,20 @@ type Repository struct {
 	AddedAt string `db:"added_at"`
 }
 
-// Reading is the newest reading of a repository.
+// Reading is the newest reading of a repository that succeeded, and how a later one failed.
 type Reading struct {
 	Repository string `db:"repository"`
+	Identity   string `db:"identity"`
 	Path       string `db:"path"`
-	ReadAt     string `db:"read_at"`
+	ReadAt     string `db:"read_at"` // of the reading that succeeded; empty where none did
 	Ref        string `db:"ref"`
 	Commit     string `db:"commit_id"`
 	Notice     string `db:"notice"`
-	JSON       string `db:"reading"`
-}
-
-// Claims reads the stored reading.
-func (r Reading) Claims() (claim.Reading, error) {
-	var out claim.Reading
-	if err := json.Unmarshal([]byte(r.JSON), &out); err != nil {
-		return out, fmt.Errorf("stored reading of %s: %w", r.Repository, err)
-	}
-	return out, nil
+	Digest     string `db:"digest"` // of what it says; empty where none succeeded
+	FailedAt   string `db:"failed_at"`
+	Failure    string `db:"failure"` // why the latest one failed; empty where it did not
+	JSON       string `db:"-"`       // of a reading that is to be stored
+	Forget     bool   `db:"forget"`  // of one that failed: it may not be read any more, and what it said is forgotten
 }
 
 // Repositories lists every repository by name.
@@ -61,36 +60,89 @@ func (s *Store) RemoveRepository(ctx context.Context, name string) error {
 	return err
 }
 
-// Readings lists the newest readings by repository name.
+// Readings lists the newest readings by repository name, without what they say.
 func (s *Store) Readings(ctx context.Context) ([]Reading, error) {
 	var out []Reading
-	err := s.db.SelectContext(ctx, &out, `SELECT n.repository, r.path, n.read_at, n.ref, n.commit_id, n.notice, n.reading
+	err := s.db.SelectContext(ctx, &out, `SELECT n.repository, n.identity, r.path, n.read_at, n.ref, n.commit_id, n.notice, n.digest, n.failed_at, n.failure
 		FROM readings n JOIN repositories r ON r.name = n.repository ORDER BY n.repository`)
 	return out, err
 }
 
-// SaveReadings stores readings of repositories that are still there, in one transaction: a
-// name may have been given to another one meanwhile.
-func (s *Store) SaveReadings(ctx context.Context, list []Reading) error {
-	err := s.inTransaction(ctx, func(tx *sqlx.Tx) error {
-		for _, r := range list {
-			_, err := tx.NamedExecContext(ctx, `INSERT INTO readings (repository, read_at, ref, commit_id, notice, reading)
-				SELECT :repository, :read_at, :ref, :commit_id, :notice, :reading
-				WHERE EXISTS (SELECT 1 FROM repositories WHERE name = :repository AND path = :path)
-				ON CONFLICT (repository) DO UPDATE SET read_at = excluded.read_at, ref = excluded.ref,
-					commit_id = excluded.commit_id, notice = excluded.notice, reading = excluded.reading`, r)
-			if err != nil {
-				return err
-			}
+// Contents gives what readings say, by digest, to do, one after another.
+func (s *Store) Contents(ctx context.Context, digests []string, do func(digest string, r claim.Reading) error) error {
+	get, err := s.db.PreparexContext(ctx, `SELECT reading FROM contents WHERE digest = ?`)
+	if err != nil {
+		return err
+	}
+	defer get.Close()
+	for _, digest := range digests {
+		var text []byte
+		if err := get.GetContext(ctx, &text, digest); err != nil {
+			return fmt.Errorf("stored reading %s: %w", digest, err)
 		}
-		return nil
+		var r claim.Reading
+		if err := json.Unmarshal(text, &r); err != nil {
+			return fmt.Errorf("stored reading %s: %w", digest, err)
+		}
+		if err := do(digest, r); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// together is how many readings are stored in one transaction, which should be short.
+const together = 500
+
+// SaveReadings stores readings of repositories that are still there: a name may have been
+// given to another one meanwhile. One that failed leaves the last that succeeded as it is.
+func (s *Store) SaveReadings(ctx context.Context, list []Reading) error {
+	for some := range slices.Chunk(list, together) {
+		if err := s.inTransaction(ctx, func(tx *sqlx.Tx) error { return saveReadings(ctx, tx, some) }); err != nil {
+			return err
+		}
+	}
+	err := s.inTransaction(ctx, func(tx *sqlx.Tx) error {
+		_, err := tx.ExecContext(ctx, `DELETE FROM contents WHERE NOT EXISTS (SELECT 1 FROM readings WHERE readings.digest = contents.digest)`)
+		return err
 	})
 	s.changed()
 	return err
 }
 
-// NewReading makes a reading ready for storing.
-func NewReading(repository, path, ref, commit, notice string, at time.Time, r claim.Reading) (Reading, error) {
-	data, err := json.Marshal(r)
-	return Reading{Repository: repository, Path: path, ReadAt: stamp(at), Ref: ref, Commit: commit, Notice: notice, JSON: string(data)}, err
+func saveReadings(ctx context.Context, tx *sqlx.Tx, list []Reading) error {
+	for _, r := range list {
+		if r.Failure == "" {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO contents (digest, reading) VALUES (?, ?) ON CONFLICT DO NOTHING`, r.Digest, r.JSON); err != nil {
+				return err
+			}
+		}
+		_, err := tx.NamedExecContext(ctx, `INSERT INTO readings (repository, identity, read_at, ref, commit_id, notice, digest, failed_at, failure)
+			SELECT :repository, :identity, :read_at, :ref, :commit_id, :notice, :digest, :failed_at, :failure
+			WHERE EXISTS (SELECT 1 FROM repositories WHERE name = :repository AND path = :path)
+			ON CONFLICT (repository) DO UPDATE SET identity = excluded.identity, failed_at = excluded.failed_at, failure = excluded.failure,
+				read_at = CASE WHEN excluded.failure = '' OR :forget THEN excluded.read_at ELSE read_at END,
+				ref = CASE WHEN excluded.failure = '' OR digest = '' THEN excluded.ref ELSE ref END,
+				commit_id = CASE WHEN excluded.failure = '' THEN excluded.commit_id ELSE commit_id END,
+				notice = CASE WHEN excluded.failure = '' THEN excluded.notice ELSE notice END,
+				digest = CASE WHEN excluded.failure = '' OR :forget THEN excluded.digest ELSE digest END`, r)
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Saying makes a reading that succeeded ready for storing.
+func (r Reading) Saying(said claim.Reading, at time.Time) (Reading, error) {
+	data, err := json.Marshal(said)
+	sum := sha256.Sum256(data)
+	r.ReadAt, r.JSON, r.Digest = stamp(at), string(data), hex.EncodeToString(sum[:16])
+	return r, err
+}
+
+// Failing makes a reading that failed ready for storing.
+func (r Reading) Failing(why string, at time.Time) Reading {
+	r.FailedAt, r.Failure = stamp(at), why
+	return r
 }

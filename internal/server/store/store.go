@@ -33,6 +33,7 @@ var (
 type Store struct {
 	db         *sqlx.DB
 	generation atomic.Int64
+	sighted    atomic.Int64
 }
 
 // Damaged is a data file whose pages contradict each other, or that is no database.
@@ -160,6 +161,9 @@ func (s *Store) Beat(ctx context.Context) error {
 
 // Generation changes whenever repositories, readings or machines do.
 func (s *Store) Generation() int64 { return s.generation.Load() }
+
+// Sighted changes whenever it is stored which findings were seen.
+func (s *Store) Sighted() int64 { return s.sighted.Load() }
 
 func (s *Store) changed() { s.generation.Add(1) }
 

@@ -43,7 +43,7 @@ func TestRepositoriesAndReadings(t *testing.T) {
 	reading := claim.Reading{Claims: []claim.Claim{{Tool: "python", Raw: "3.12", Role: claim.Pin}}, Files: 3}
 	var stored []store.Reading
 	for _, name := range []string{"fern", "gone"} {
-		r, err := store.NewReading(name, "/work/"+name, "HEAD", "c0ffee", "", now, reading)
+		r, err := store.Reading{Repository: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee"}.Saying(reading, now)
 		require.NoError(t, err)
 		stored = append(stored, r)
 	}
@@ -52,9 +52,7 @@ func TestRepositoriesAndReadings(t *testing.T) {
 	readings, err := s.Readings(ctx)
 	require.NoError(t, err)
 	require.Len(t, readings, 1, "a repository that was removed meanwhile is left out")
-	back, err := readings[0].Claims()
-	require.NoError(t, err)
-	assert.Equal(t, reading.Claims, back.Claims)
+	assert.Equal(t, reading.Claims, said(t, s, readings[0]).Claims)
 	assert.Equal(t, "/work/fern", readings[0].Path)
 
 	require.NoError(t, s.RemoveRepository(ctx, "fern"))
@@ -64,20 +62,90 @@ func TestRepositoriesAndReadings(t *testing.T) {
 	assert.ErrorIs(t, s.RemoveRepository(ctx, "fern"), store.ErrNotFound)
 }
 
+// said is what a stored reading says.
+func said(t *testing.T, s *store.Store, r store.Reading) (out claim.Reading) {
+	t.Helper()
+	require.NoError(t, s.Contents(t.Context(), []string{r.Digest}, func(_ string, said claim.Reading) error {
+		out = said
+		return nil
+	}))
+	return out
+}
+
+// add adds repositories.
+func add(t *testing.T, s *store.Store, names ...string) {
+	t.Helper()
+	for _, name := range names {
+		require.NoError(t, s.AddRepository(t.Context(), store.Repository{Name: name, Path: "/work/" + name, Kind: "git"}))
+	}
+}
+
+// TestReadingsAreKeptOnce, and the last that succeeded is kept when a later one fails.
+func TestReadingsAreKeptOnce(t *testing.T) {
+	s, ctx := open(t), t.Context()
+	add(t, s, "fern", "moss")
+	reading := claim.Reading{Claims: []claim.Claim{{Tool: "python", Raw: "3.12", Role: claim.Pin}}}
+	save := func(list ...store.Reading) []store.Reading {
+		t.Helper()
+		require.NoError(t, s.SaveReadings(ctx, list))
+		got, err := s.Readings(ctx)
+		require.NoError(t, err)
+		return got
+	}
+	fern := store.Reading{Repository: "fern", Identity: "f", Path: "/work/fern", Ref: "HEAD", Commit: "c0ffee"}
+	first, err := fern.Saying(reading, now)
+	require.NoError(t, err)
+	second, err := store.Reading{Repository: "moss", Path: "/work/moss"}.Saying(reading, now)
+	require.NoError(t, err)
+	got := save(first, second)
+	assert.Equal(t, got[0].Digest, got[1].Digest)
+	got = save(store.Reading{Repository: "fern", Identity: "f", Path: "/work/fern"}.Failing("the disk is away", now.Add(time.Hour)))
+	assert.Equal(t, "the disk is away", got[0].Failure)
+	assert.Equal(t, "2026-11-16T09:00:00Z", got[0].FailedAt)
+	assert.Equal(t, "2026-11-16T08:00:00Z", got[0].ReadAt, "when it last succeeded")
+	assert.Equal(t, "c0ffee", got[0].Commit)
+	assert.Equal(t, reading.Claims, said(t, s, got[0]).Claims)
+	got = save(first)
+	assert.Empty(t, got[0].Failure, "it can be read again")
+	forbidden := fern.Failing("it may not be read", now)
+	forbidden.Forget = true
+	got = save(forbidden)
+	assert.Empty(t, got[0].Digest, "what may not be read any more is not kept")
+	assert.NotEmpty(t, said(t, s, got[1]).Claims, "what another one says too stays")
+}
+
 func TestSightings(t *testing.T) {
 	s, ctx := open(t), context.Background()
-	survey := func(id int64, day string, prints ...string) map[string]string {
+	add(t, s, "fern", "moss")
+	survey := func(day string, prints ...string) map[string]string {
 		at, err := time.Parse(time.DateOnly, day)
 		require.NoError(t, err)
-		require.NoError(t, s.Sight(ctx, id, at, prints))
+		var list []store.Sighting
+		for _, f := range prints {
+			list = append(list, store.Sighting{Repository: "fern", Fingerprint: f, Class: "end-of-life", Payload: "{}" + day})
+		}
+		require.NoError(t, s.Sight(ctx, at, list))
 		seen, err := s.FirstSeen(ctx)
 		require.NoError(t, err)
-		return seen
+		out := map[string]string{}
+		for key, day := range seen {
+			assert.Equal(t, "fern", key.Repository)
+			out[key.Fingerprint] = day
+		}
+		return out
 	}
-	assert.Equal(t, map[string]string{"a": "2026-11-01", "b": "2026-11-01"}, survey(1, "2026-11-01", "a", "b"))
-	assert.Equal(t, map[string]string{"a": "2026-11-01", "c": "2026-11-08"}, survey(2, "2026-11-08", "a", "c"), "b is gone")
-	assert.Equal(t, map[string]string{"a": "2026-11-01", "b": "2026-11-09", "c": "2026-11-08"}, survey(3, "2026-11-09", "a", "b", "c"), "b is new again")
-	assert.Equal(t, map[string]string{"c": "2026-11-08"}, survey(4, "2026-11-09", "c"), "also twice a day")
+	assert.Equal(t, map[string]string{"a": "2026-11-01", "b": "2026-11-01"}, survey("2026-11-01", "a", "b"))
+	assert.Equal(t, map[string]string{"a": "2026-11-01", "c": "2026-11-08"}, survey("2026-11-08", "a", "c"), "b is gone")
+	assert.Equal(t, map[string]string{"a": "2026-11-01", "b": "2026-11-09", "c": "2026-11-08"}, survey("2026-11-09", "a", "b", "c"), "b is new again")
+	assert.Equal(t, map[string]string{"c": "2026-11-08"}, survey("2026-11-09", "c"), "also twice a day")
+	history, payload, err := s.History(ctx, store.FindingKey{Repository: "fern", Fingerprint: "b"})
+	require.NoError(t, err)
+	assert.Equal(t, []store.Interval{{OpenedOn: "2026-11-01", ClosedOn: "2026-11-08"}, {OpenedOn: "2026-11-09", ClosedOn: "2026-11-09"}}, history)
+	assert.Equal(t, "{}2026-11-09", payload, "what it said last")
+	_, _, err = s.History(ctx, store.FindingKey{Repository: "moss", Fingerprint: "b"})
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	require.NoError(t, s.RemoveRepository(ctx, "fern"))
+	assert.Empty(t, survey("2026-11-10"), "they go with their repository")
 }
 
 func TestInventories(t *testing.T) {
@@ -230,7 +298,7 @@ func TestReadersAndWritersTogether(t *testing.T) {
 	for i := range 20 {
 		wait.Go(func() {
 			problems <- s.AddRepository(ctx, store.Repository{Name: fmt.Sprint("bed", i), Path: fmt.Sprint("/bed/", i), Kind: "git"})
-			r, err := store.NewReading(fmt.Sprint("bed", i), fmt.Sprint("/bed/", i), "", "", "", now, claim.Reading{})
+			r, err := store.Reading{Repository: fmt.Sprint("bed", i), Path: fmt.Sprint("/bed/", i)}.Saying(claim.Reading{}, now)
 			problems <- err
 			problems <- s.SaveReadings(ctx, []store.Reading{r})
 		})

@@ -5,8 +5,6 @@ import (
 	"database/sql"
 	"errors"
 	"time"
-
-	"github.com/jmoiron/sqlx"
 )
 
 // Survey is one pass over the repositories. State is running, finished, failed or stopped.
@@ -62,43 +60,4 @@ func (s *Store) Survey(ctx context.Context, id int64) (Survey, error) {
 		return out, ErrNotFound
 	}
 	return out, err
-}
-
-// Sight records which findings a survey saw on a day, and that the others are gone.
-func (s *Store) Sight(ctx context.Context, survey int64, day time.Time, fingerprints []string) error {
-	on := day.Format(time.DateOnly)
-	err := s.inTransaction(ctx, func(tx *sqlx.Tx) error {
-		seen, err := tx.PreparexContext(ctx, `INSERT INTO sightings (fingerprint, first_seen, last_seen, last_survey) VALUES (?1, ?2, ?2, ?3)
-			ON CONFLICT (fingerprint) DO UPDATE SET last_seen = ?2, last_survey = ?3, gone_on = '',
-				first_seen = CASE WHEN gone_on = '' THEN first_seen ELSE ?2 END`)
-		if err != nil {
-			return err
-		}
-		defer seen.Close()
-		for _, f := range fingerprints {
-			if _, err := seen.ExecContext(ctx, f, on, survey); err != nil {
-				return err
-			}
-		}
-		_, err = tx.ExecContext(ctx, `UPDATE sightings SET gone_on = ?1 WHERE last_survey < ?2 AND gone_on = ''`, on, survey)
-		return err
-	})
-	s.changed()
-	return err
-}
-
-// FirstSeen maps the fingerprints of findings that are not gone to the day they were first seen.
-func (s *Store) FirstSeen(ctx context.Context) (map[string]string, error) {
-	var rows []struct {
-		Fingerprint string `db:"fingerprint"`
-		FirstSeen   string `db:"first_seen"`
-	}
-	if err := s.db.SelectContext(ctx, &rows, `SELECT fingerprint, first_seen FROM sightings WHERE gone_on = ''`); err != nil {
-		return nil, err
-	}
-	out := make(map[string]string, len(rows))
-	for _, r := range rows {
-		out[r.Fingerprint] = r.FirstSeen
-	}
-	return out, nil
 }

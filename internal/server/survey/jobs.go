@@ -9,7 +9,6 @@ import (
 	"sync"
 	"time"
 
-	"wexo/internal/core/assess"
 	"wexo/internal/host/repo"
 	"wexo/internal/server/store"
 	pass "wexo/internal/survey"
@@ -24,9 +23,9 @@ type Jobs struct {
 	Reader pass.Reader
 	Within repo.Within // folders that reading may not leave
 	Now    func() time.Time
-	// Assess gives the findings as they stand after the readings were stored.
-	Assess func(ctx context.Context, day time.Time) ([]assess.Finding, error)
-	Log    *slog.Logger
+	// Judge gives the findings as they stand after the readings were stored.
+	Judge func(ctx context.Context, day time.Time) ([]store.Sighting, error)
+	Log   *slog.Logger
 
 	mu       sync.Mutex
 	current  store.Survey
@@ -113,16 +112,12 @@ func (j *Jobs) tell(s store.Survey) {
 
 func (j *Jobs) run(ctx context.Context, list []store.Repository, day time.Time, s store.Survey) {
 	err := j.read(ctx, list, &s)
-	var findings []assess.Finding
+	var findings []store.Sighting
 	if err == nil {
-		findings, err = j.Assess(ctx, day)
+		findings, err = j.Judge(ctx, day)
 	}
 	if err == nil {
-		prints := make([]string, 0, len(findings))
-		for _, f := range findings {
-			prints = append(prints, f.Fingerprint)
-		}
-		err = j.Store.Sight(ctx, s.ID, day, prints)
+		err = j.Store.Sight(ctx, day, findings)
 	}
 	switch {
 	case ctx.Err() != nil:
@@ -176,8 +171,13 @@ func (j *Jobs) read(ctx context.Context, list []store.Repository, s *store.Surve
 	now := j.Now()
 	readings := make([]store.Reading, 0, len(read))
 	for _, r := range read {
-		stored, err := store.NewReading(r.Name, r.Path, r.Ref, r.Commit, r.Notice, now, r.Reading)
-		if err != nil {
+		stored := store.Reading{Repository: r.Name, Identity: r.Identity, Path: r.Path, Ref: r.Ref, Commit: r.Commit, Notice: r.Notice}
+		if r.Unread != "" {
+			stored.Forget = len(j.Within) > 0 && !j.Within.Holds(r.Path)
+			readings = append(readings, stored.Failing(r.Unread, now))
+			continue
+		}
+		if stored, err = stored.Saying(r.Reading, now); err != nil {
 			return err
 		}
 		readings = append(readings, stored)

@@ -11,7 +11,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/server/store"
@@ -31,13 +30,14 @@ func jobs(t *testing.T, judging <-chan struct{}, err error) *survey.Jobs {
 	s, loadErr := store.Open(t.Context(), filepath.Join(t.TempDir(), "wexo.db"))
 	require.NoError(t, loadErr)
 	t.Cleanup(func() { assert.NoError(t, s.Close()) })
+	require.NoError(t, s.AddRepository(t.Context(), store.Repository{Name: "fern", Path: filepath.Join(t.TempDir(), "fern"), Kind: "plain"}))
 	return &survey.Jobs{Store: s, Reader: pass.Reader{Claims: reader}, Now: func() time.Time { return day }, Log: slog.New(slog.DiscardHandler),
-		Assess: func(ctx context.Context, _ time.Time) ([]assess.Finding, error) {
+		Judge: func(ctx context.Context, _ time.Time) ([]store.Sighting, error) {
 			select {
 			case <-judging:
 			case <-ctx.Done():
 			}
-			return []assess.Finding{{Fingerprint: "a"}}, err
+			return []store.Sighting{{Repository: "fern", Fingerprint: "a"}}, err
 		}}
 }
 
@@ -77,7 +77,7 @@ func TestOneSurveyAtATime(t *testing.T) {
 	assert.False(t, held)
 	seen, err := j.Store.FirstSeen(t.Context())
 	require.NoError(t, err)
-	assert.Equal(t, map[string]string{"a": "2026-11-16"}, seen)
+	assert.Equal(t, map[store.FindingKey]string{{Repository: "fern", Fingerprint: "a"}: "2026-11-16"}, seen)
 	third, err := j.Start(t.Context(), day)
 	require.NoError(t, err)
 	assert.Greater(t, third.ID, first.ID)

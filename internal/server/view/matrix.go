@@ -3,11 +3,11 @@ package view
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"wexo/internal/core/assess"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/catalogue"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/sentence"
 )
 
 // Cell is one repository and tool in the matrix.
@@ -30,29 +30,41 @@ type Row struct {
 
 // Matrix gives a row for each repository.
 func (v *View) Matrix() []Row {
-	out := make([]Row, 0, len(v.Reads))
-	for _, r := range v.Reads {
-		row := Row{Repository: r.Repository.Name, Cells: []Cell{}}
-		byTool := map[string][]assess.Subject{}
-		var order []string
-		for _, s := range r.Subjects {
-			if byTool[s.Tool.Name] == nil {
-				order = append(order, s.Tool.Name)
-			}
-			byTool[s.Tool.Name] = append(byTool[s.Tool.Name], s)
+	v.once.matrix.Do(func() {
+		v.rows = make([]Row, 0, len(v.Reads))
+		for _, r := range v.Reads {
+			v.rows = append(v.rows, v.row(r.Result))
 		}
-		slices.Sort(order)
-		for _, tool := range order {
-			row.Cells = append(row.Cells, cell(byTool[tool], findingsOf(r.Findings, tool)))
-		}
-		row.Loose = len(findingsOf(r.Findings, ""))
-		out = append(out, row)
-	}
-	return out
+	})
+	return v.rows
 }
 
-func findingsOf(all []assess.Finding, tool string) []assess.Finding {
-	var out []assess.Finding
+// standing is a subject with what became of it.
+type standing struct {
+	*assess.Subject
+	*assess.Judged
+}
+
+func (v *View) row(r *assess.Result) Row {
+	row := Row{Repository: r.Name, Cells: []Cell{}}
+	byTool := map[*catalogue.Tool][]standing{}
+	var order []*catalogue.Tool
+	for i, s := range r.Subjects {
+		if byTool[s.Tool] == nil {
+			order = append(order, s.Tool)
+		}
+		byTool[s.Tool] = append(byTool[s.Tool], standing{s, r.Judged[i]})
+	}
+	slices.SortFunc(order, catalogue.ByName)
+	for _, tool := range order {
+		row.Cells = append(row.Cells, v.cell(byTool[tool], findingsOf(r.Findings, tool)))
+	}
+	row.Loose = len(findingsOf(r.Findings, nil))
+	return row
+}
+
+func findingsOf(all []*assess.Finding, tool *catalogue.Tool) []*assess.Finding {
+	var out []*assess.Finding
 	for _, f := range all {
 		if f.Tool == tool {
 			out = append(out, f)
@@ -62,89 +74,63 @@ func findingsOf(all []assess.Finding, tool string) []assess.Finding {
 }
 
 // cell speaks of the subject with the worst finding, or of the topmost one.
-func cell(subjects []assess.Subject, findings []assess.Finding) Cell {
+func (v *View) cell(subjects []standing, findings []*assess.Finding) Cell {
 	s := subjects[0]
 	c := Cell{Tool: s.Tool.Name, Severity: "met", Classes: []string{}}
-	var worst *assess.Finding
-	for _, known := range assess.Classes {
-		for i, f := range findings {
-			if f.Class != known.Class {
-				continue
-			}
-			if worst == nil {
-				worst = &findings[i]
-			}
-			if !slices.Contains(c.Classes, string(f.Class)) {
-				c.Classes = append(c.Classes, string(f.Class))
-			}
+	slices.SortStableFunc(findings, assess.Worse)
+	for _, f := range findings {
+		if !slices.Contains(c.Classes, f.Class.Name) {
+			c.Classes = append(c.Classes, f.Class.Name)
 		}
 	}
-	if worst != nil {
+	if len(findings) > 0 {
+		worst := findings[0]
 		for _, other := range subjects {
 			if other.Folder == worst.Folder {
 				s = other
 			}
 		}
-		c.Kind, c.Severity = string(worst.Class), string(worst.Severity)
+		c.Kind, c.Severity = worst.Class.Name, string(worst.Severity)
 	} else {
-		c.Kind = string(stateOf(s))
+		state := stateOf(s)
+		c.Kind = string(state)
+		if state != resolve.Met && state != resolve.Unpinned {
+			c.Severity = string(assess.Note) // nothing is wrong that is known of, and it is not sound either
+		}
 	}
 	c.Folder = s.Folder
-	c.Asked = asked(s)
-	c.Resolved = resolved(s)
+	c.Asked = sentence.Asked(s.Subject, s.Resolved)
+	c.Resolved = v.resolved(s)
 	return c
 }
 
 // stateOf is the state that most deserves to be shown.
-func stateOf(s assess.Subject) resolve.State {
-	for _, state := range []resolve.State{resolve.Conflict, resolve.Missing, resolve.Unknown, resolve.Unpinned, resolve.Absent} {
-		if slices.ContainsFunc(s.Resolutions, func(r resolve.Resolution) bool { return r.State == state }) {
+func stateOf(s standing) resolve.State {
+	for _, state := range []resolve.State{resolve.Conflict, resolve.Missing, resolve.Unknown, resolve.Absent, resolve.Unpinned} {
+		if slices.ContainsFunc(s.Resolved.Outcomes, func(o resolve.Outcome) bool { return o.State == state }) {
 			return state
 		}
 	}
 	return resolve.Met
 }
 
-// asked is the deciding pin, or the bound that the others allow too; a minimum is shown as
-// one, and a text that stands for another, such as a lock file's format, as that.
-func asked(s assess.Subject) string {
-	claims := append(s.Pins(), s.Bounds()...)
-	if len(claims) == 0 {
-		return "no pin"
-	}
-	first := claims[0]
-	if first.Role == claim.Bound {
-		for _, b := range claims[1:] {
-			if b.Err == nil && b.Set.SubsetOf(first.Set) {
-				first = b
-			}
-		}
-	}
-	if first.Means != "" {
-		return strings.Replace(first.Means, ">=", "≥", 1)
-	}
-	if first.Err == nil && (first.Reading == "minimum" || first.Dialect == "go-minimum") {
-		return "≥" + first.Raw
-	}
-	return first.Raw
-}
-
 // resolved says what would run and on how many machines: "3.12.7 everywhere".
-func resolved(s assess.Subject) string {
+func (v *View) resolved(s standing) string {
 	counts := map[string]int{}
 	var order []string
 	missing := 0
-	for _, r := range s.Resolutions {
-		if r.Version == "" {
-			missing++
+	for _, o := range s.Resolved.Outcomes {
+		n := o.Class.Machines.Len()
+		if o.Version == "" {
+			missing += n
 			continue
 		}
-		if counts[r.Version] == 0 {
-			order = append(order, r.Version)
+		if counts[o.Version] == 0 {
+			order = append(order, o.Version)
 		}
-		counts[r.Version]++
+		counts[o.Version] += n
 	}
-	n := len(s.Resolutions)
+	n := len(v.Machines)
 	slices.SortStableFunc(order, func(a, b string) int { return counts[b] - counts[a] })
 	switch {
 	case n == 0:

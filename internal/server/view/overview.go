@@ -8,12 +8,25 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/day"
 )
+
+// Overview counts what needs attention.
+type Overview struct {
+	Healthy int // repositories without findings
+	Claims  int
+	Classes []ClassCount // worst first; those without findings are left out
+	Worst   []Trouble    // repositories with errors, most first
+	Tools   []*catalogue.Tool
+	Lines   map[*catalogue.Line]int // how many repositories chose each
+	Ending  []LineUse
+	Bad     map[assess.Severity]int
+}
 
 // ClassCount counts a class's findings by the age of their first sight.
 type ClassCount struct {
-	Class    assess.Class
-	Severity assess.Severity
+	Class    *assess.Class
+	Severity assess.Severity // the worst that one of them has
 	Total    int
 	Week     int // 0 to 7 days
 	Month    int // 8 to 30
@@ -21,22 +34,69 @@ type ClassCount struct {
 	Older    int
 }
 
-// Classes counts findings by class, worst first; classes without findings are left out.
-func (v *View) Classes() []ClassCount {
-	var out []ClassCount
-	for _, known := range assess.Classes {
-		c := ClassCount{Class: known.Class, Severity: known.Severity}
-		for _, r := range v.Reads {
-			for _, f := range r.Findings {
-				if f.Class == known.Class {
-					c.add(v.Age(f))
-				}
+// Overview counts, once for each view.
+func (v *View) Overview() *Overview {
+	v.once.overview.Do(func() { v.summary = v.overview() })
+	return &v.summary
+}
+
+func (v *View) overview() Overview {
+	out := Overview{Bad: map[assess.Severity]int{}, Lines: map[*catalogue.Line]int{}}
+	byClass := map[*assess.Class]*ClassCount{}
+	tools := map[*catalogue.Tool]bool{}
+	for _, r := range v.Reads {
+		out.Claims += len(r.Claims)
+		t := Trouble{Repository: r.Name}
+		for _, f := range r.Findings {
+			c := byClass[f.Class]
+			if c == nil {
+				c = &ClassCount{Class: f.Class, Severity: f.Severity}
+				byClass[f.Class] = c
+			}
+			if f.Severity.Rank() > c.Severity.Rank() {
+				c.Severity = f.Severity
+			}
+			c.add(v.Age(f))
+			out.Bad[f.Severity]++
+			switch f.Severity {
+			case assess.Error:
+				t.Errors++
+			case assess.Warning:
+				t.Warnings++
 			}
 		}
-		if c.Total > 0 {
-			out = append(out, c)
+		if len(r.Findings) == 0 {
+			out.Healthy++
+		}
+		if t.Errors > 0 {
+			out.Worst = append(out.Worst, t)
+		}
+		chosen := map[*catalogue.Line]bool{}
+		for i, s := range r.Subjects {
+			tools[s.Tool] = true
+			for _, l := range r.Judged[i].Lines() {
+				chosen[l] = true
+			}
+		}
+		for l := range chosen {
+			out.Lines[l]++
 		}
 	}
+	for _, known := range assess.Classes() {
+		if c := byClass[known]; c != nil {
+			out.Classes = append(out.Classes, *c)
+		}
+	}
+	slices.SortFunc(out.Worst, func(a, b Trouble) int {
+		return cmp.Or(b.Errors-a.Errors, b.Warnings-a.Warnings, strings.Compare(a.Repository, b.Repository))
+	})
+	for t := range tools {
+		out.Tools = append(out.Tools, t)
+	}
+	slices.SortFunc(out.Tools, func(a, b *catalogue.Tool) int {
+		return strings.Compare(strings.ToLower(a.Title), strings.ToLower(b.Title))
+	})
+	out.Ending = v.ending(&out)
 	return out
 }
 
@@ -60,56 +120,6 @@ type Trouble struct {
 	Errors, Warnings int
 }
 
-// Worst lists the repositories with errors, most first, at most n.
-func (v *View) Worst(n int) []Trouble {
-	var out []Trouble
-	for _, r := range v.Reads {
-		t := Trouble{Repository: r.Repository.Name}
-		for _, f := range r.Findings {
-			switch f.Severity {
-			case assess.Error:
-				t.Errors++
-			case assess.Warning:
-				t.Warnings++
-			}
-		}
-		if t.Errors > 0 {
-			out = append(out, t)
-		}
-	}
-	slices.SortFunc(out, func(a, b Trouble) int {
-		return cmp.Or(b.Errors-a.Errors, b.Warnings-a.Warnings, strings.Compare(a.Repository, b.Repository))
-	})
-	return out[:min(n, len(out))]
-}
-
-// Healthy counts the repositories without findings.
-func (v *View) Healthy() int {
-	n := 0
-	for _, r := range v.Reads {
-		if len(r.Findings) == 0 {
-			n++
-		}
-	}
-	return n
-}
-
-// ToolsInUse lists the tools that any repository speaks of, sorted by title.
-func (v *View) ToolsInUse() []*catalogue.Tool {
-	var out []*catalogue.Tool
-	for _, r := range v.Reads {
-		for _, s := range r.Subjects {
-			if !slices.Contains(out, s.Tool) {
-				out = append(out, s.Tool)
-			}
-		}
-	}
-	slices.SortFunc(out, func(a, b *catalogue.Tool) int {
-		return strings.Compare(strings.ToLower(a.Title), strings.ToLower(b.Title))
-	})
-	return out
-}
-
 // LineUse is a line with how many repositories chose it.
 type LineUse struct {
 	Tool         *catalogue.Tool
@@ -119,53 +129,24 @@ type LineUse struct {
 
 // Lines counts, for every line of the tools, the repositories that chose it: by their
 // pin, or where nothing is pinned by what would run.
-func (v *View) Lines(tools []*catalogue.Tool) []LineUse {
-	counts := map[*catalogue.Line]int{}
-	for _, r := range v.Reads {
-		chosen := map[*catalogue.Line]bool{}
-		for _, s := range r.Subjects {
-			for _, l := range linesOf(s) {
-				chosen[l] = true
-			}
-		}
-		for l := range chosen {
-			counts[l]++
-		}
-	}
+func (v *View) Lines(tools []*catalogue.Tool) []LineUse { return v.Overview().uses(tools) }
+
+func (o *Overview) uses(tools []*catalogue.Tool) []LineUse {
 	var out []LineUse
 	for _, t := range tools {
 		for _, l := range t.Lines {
-			out = append(out, LineUse{t, l, counts[l]})
+			out = append(out, LineUse{t, l, o.Lines[l]})
 		}
 	}
 	return out
 }
 
-func linesOf(s assess.Subject) []*catalogue.Line {
-	pins := s.Pins()
-	if len(pins) > 0 && pins[0].Err == nil {
-		if l := s.Tool.LineFor(pins[0].Set); l != nil {
-			return []*catalogue.Line{l}
-		}
-	}
-	var out []*catalogue.Line
-	for _, r := range s.Resolutions {
-		if r.Number.IsZero() {
-			continue
-		}
-		if l := s.Tool.LineOf(r.Number); l != nil && !slices.Contains(out, l) {
-			out = append(out, l)
-		}
-	}
-	return out
-}
-
-// Ending lists the lines in use whose support ends within the next twelve months, soonest first.
-func (v *View) Ending() []LineUse {
+// ending lists the lines in use whose support ends within the next twelve months, soonest first.
+func (v *View) ending(o *Overview) []LineUse {
 	var out []LineUse
-	until := v.Lens.Day.AddDate(1, 0, 0)
-	for _, u := range v.Lines(v.ToolsInUse()) {
-		if u.Repositories > 0 && !u.Line.End.IsZero() && !u.Line.EndedOn(v.Lens.Day) && !u.Line.End.After(until) {
+	until := v.Day.AddDate(1, 0, 0)
+	for _, u := range o.uses(o.Tools) {
+		if u.Repositories > 0 && !u.Line.End.IsZero() && !u.Line.EndedOn(day.On(v.Day)) && !u.Line.End.After(until) {
 			out = append(out, u)
 		}
 	}
@@ -175,5 +156,5 @@ func (v *View) Ending() []LineUse {
 
 // Days is how many whole days lie between a time and the view's day.
 func (v *View) Days(t time.Time) int {
-	return max(0, int(v.Lens.Day.AddDate(0, 0, 1).Sub(t).Hours()/24))
+	return max(0, int(v.Day.AddDate(0, 0, 1).Sub(t).Hours()/24))
 }

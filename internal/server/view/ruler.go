@@ -8,8 +8,8 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/day"
 	"wexo/internal/core/inventory"
-	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
 
@@ -55,8 +55,12 @@ type Point struct {
 const most = 9
 
 // RulerOf draws a subject: the lines around what is asked for and installed.
-func (v *View) RulerOf(s assess.Subject) Ruler {
-	r := Ruler{day: v.Lens.Day}
+func (v *View) RulerOf(r *assess.Result, n int) Ruler {
+	return v.ruler(standing{r.Subjects[n], r.Judged[n]})
+}
+
+func (v *View) ruler(s standing) Ruler {
+	r := Ruler{day: v.Day}
 	r.Lines = v.columns(s)
 	if len(r.Lines) == 0 {
 		return r
@@ -67,38 +71,39 @@ func (v *View) RulerOf(s assess.Subject) Ruler {
 		r.gaps[r.Lines[i]] = s.Tool.Lines[before] != r.Lines[i-1]
 	}
 	r.place(v, s)
-	conflict := s.Conflict()
-	for _, a := range s.Claims {
-		spans := r.spans(s.Tool, a.Set)
-		if !a.Judges() || len(spans) == 0 {
+	conflict := s.Resolved.Contradiction()
+	for i := range len(s.Pins) + len(s.Bounds) {
+		said := s.Resolved.At(i)
+		spans := r.spans(s.Tool, said.Set)
+		if !said.Judges() || len(spans) == 0 {
 			continue
 		}
 		whole := Span{spans[0].From, spans[len(spans)-1].To}
-		agrees := !slices.ContainsFunc(conflict, func(b resolve.Asked) bool { return b.Same(a) })
-		r.Bars = append(r.Bars, Bar{whole, r.leftOut(s.Tool, a.Set, spans), a.Claim, agrees})
+		r.Bars = append(r.Bars, Bar{whole, r.leftOut(s.Tool, said.Set, spans), *s.Asked(i).Claim, !slices.Contains(conflict, i)})
 	}
-	r.Feasible = r.spans(s.Tool, s.Feasible())
+	r.Feasible = r.spans(s.Tool, s.Resolved.Feasible)
 	r.ticks(v, s)
 	r.points(v, s)
 	return r
 }
 
 // columns picks the lines to show: those of claims and installations and what lies between.
-func (v *View) columns(s assess.Subject) []*catalogue.Line {
+func (v *View) columns(s standing) []*catalogue.Line {
 	lines := s.Tool.Lines
 	low, high := len(lines), -1
 	marked := map[*catalogue.Line]bool{}
 	mark := func(i int) { low, high, marked[lines[i]] = min(low, i), max(high, i), true }
 	for i, l := range lines {
-		for _, a := range s.Claims {
-			if !a.Judges() || !a.Set.Overlaps(l.Set()) {
+		for n := range len(s.Pins) + len(s.Bounds) {
+			said := s.Resolved.At(n)
+			if !said.Judges() || !said.Set.Overlaps(l.Set()) {
 				continue
 			}
-			if a.Role == claim.Pin || i == 0 || !a.Set.Overlaps(lines[i-1].Set()) {
+			if n < len(s.Pins) || i == 0 || !said.Set.Overlaps(lines[i-1].Set()) {
 				mark(i)
 			}
 		}
-		for _, m := range v.Inputs.Machines {
+		for _, m := range v.Machines {
 			for _, in := range m.Installed(s.Tool.Name) {
 				if l.Set().Contains(in.Number) {
 					mark(i)
@@ -109,7 +114,7 @@ func (v *View) columns(s assess.Subject) []*catalogue.Line {
 	if high < 0 {
 		return nil
 	}
-	for high < len(lines)-1 && !v.Lens.Day.Before(lines[high+1].Released.Time) {
+	for high < len(lines)-1 && !v.Day.Before(lines[high+1].Released.Time) {
 		high++
 	}
 	return v.thinned(lines[low:high+1], marked)
@@ -122,7 +127,7 @@ func (v *View) thinned(lines []*catalogue.Line, marked map[*catalogue.Line]bool)
 		if len(out) <= most {
 			break
 		}
-		if !marked[l] && l.EndedOn(v.Lens.Day) {
+		if !marked[l] && l.EndedOn(day.On(v.Day)) {
 			out = slices.DeleteFunc(out, func(x *catalogue.Line) bool { return x == l })
 		}
 	}
@@ -177,7 +182,7 @@ func (r *Ruler) leftOut(t *catalogue.Tool, set version.Set, spans []Span) []Span
 
 // place finds where in its line each version stands that is installed or bounds a
 // claim: evenly spaced in their order, so that none hides another.
-func (r *Ruler) place(v *View, s assess.Subject) {
+func (r *Ruler) place(v *View, s standing) {
 	r.places = map[string]float64{}
 	for _, l := range r.Lines {
 		var found []version.Version
@@ -187,14 +192,14 @@ func (r *Ruler) place(v *View, s assess.Subject) {
 				found = append(found, number)
 			}
 		}
-		for _, m := range v.Inputs.Machines {
+		for _, m := range v.Machines {
 			for _, in := range m.Installed(s.Tool.Name) {
 				add(in.Version)
 			}
 		}
 		whole := l.Set().Intervals()[0]
-		for _, a := range s.Claims {
-			for _, iv := range a.Set.Intervals() {
+		for n := range len(s.Pins) + len(s.Bounds) {
+			for _, iv := range s.Resolved.At(n).Set.Intervals() {
 				for _, cut := range []version.Cut{iv.From, iv.To} {
 					if !cut.Unbounded() && cut.Text() != whole.From.Text() && cut.Text() != whole.To.Text() {
 						add(cut.Text())
@@ -218,14 +223,14 @@ func (r *Ruler) within(t *catalogue.Tool, text string) float64 {
 	return r.places[number.String()]
 }
 
-func (r *Ruler) ticks(v *View, s assess.Subject) {
+func (r *Ruler) ticks(v *View, s standing) {
 	chosen := map[string]bool{}
-	for _, res := range s.Resolutions {
-		chosen[res.Version] = true
+	for _, o := range s.Resolved.Outcomes {
+		chosen[o.Version] = true
 	}
 	for i, l := range r.Lines {
 		counts := map[string]*Tick{}
-		for _, m := range v.Inputs.Machines {
+		for _, m := range v.Machines {
 			for _, in := range m.Installed(s.Tool.Name) {
 				r.count(counts, s.Tool, l, i, in)
 			}
@@ -246,10 +251,10 @@ func (r *Ruler) ticks(v *View, s assess.Subject) {
 }
 
 // points follows the wirings of the subject on every machine.
-func (r *Ruler) points(v *View, s assess.Subject) {
-	feasible := s.Feasible()
-	for _, w := range s.Wirings() {
-		for _, m := range v.Inputs.Machines {
+func (r *Ruler) points(v *View, s standing) {
+	feasible := s.Resolved.Feasible
+	for _, w := range s.With(claim.Wiring) {
+		for _, m := range v.Machines {
 			in, _ := m.At(s.Tool.Name, w.Raw)
 			if in == nil || w.Serves == "editor" || slices.ContainsFunc(r.Points, func(p Point) bool { return p.Version == in.Version }) {
 				continue
@@ -277,4 +282,4 @@ func (r *Ruler) count(counts map[string]*Tick, t *catalogue.Tool, l *catalogue.L
 func (r *Ruler) Gap(i int) bool { return i > 0 && r.gaps[r.Lines[i]] }
 
 // Ended tells whether a line is out of support on the ruler's day.
-func (r *Ruler) Ended(l *catalogue.Line) bool { return l.EndedOn(r.day) }
+func (r *Ruler) Ended(l *catalogue.Line) bool { return l.EndedOn(day.On(r.day)) }

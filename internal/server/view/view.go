@@ -1,11 +1,10 @@
-// Package view is what the service shows: the newest readings assessed against the
-// newest inventories, through a lens of date and machines. A view is computed once for
-// each lens and state of the data, and then shared.
+// Package view is what the service shows: the newest readings judged against the newest
+// inventories, through a lens of date and machines. What is judged is shared between
+// lenses as far as it is the same, and taken over where the data changes.
 package view
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -13,8 +12,9 @@ import (
 	"time"
 
 	"wexo/internal/core/assess"
-	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/sentence"
 	"wexo/internal/report"
 	"wexo/internal/server/store"
 	pass "wexo/internal/survey"
@@ -26,185 +26,172 @@ type Lens struct {
 	Machines []string
 }
 
-// View is everything assessed through one lens. It is read-only.
+// View is everything judged through one lens. It is read-only.
 type View struct {
-	Lens      Lens
-	Inputs    assess.Inputs
-	Reads     []report.Read
-	Readings  []store.Reading   // same order as Reads
-	FirstSeen map[string]string // fingerprint to day
+	*pass.Judgement
+	report.Wording
+	Machines  []*inventory.Machine
+	Readings  []store.Reading // same order as Reads
+	FirstSeen map[store.FindingKey]string
+	once      struct{ matrix, overview sync.Once }
+	rows      []Row
+	summary   Overview
+	encoded   Encoded
 }
 
-// Views computes views and keeps some of them.
+// Views judges what the store holds, and keeps what is asked for again.
 type Views struct {
-	Store     *store.Store
-	Catalogue *catalogue.Catalogue
-	Policy    assess.Policy
+	Store  *store.Store
+	Estate *pass.Estate
 
-	mu    sync.Mutex
-	kept  []*held
-	turns chan struct{} // one computation at a time: each holds the whole estate
+	loading sync.Mutex // one at a time
+	mu      sync.Mutex
+	now     *data
+	fleets  []*seen // from the one asked for last to the one asked for first
 }
 
-// held is a view, or one that is being computed.
-type held struct {
-	key        string
-	generation int64
-	ready      chan struct{} // closed when view and err are there
-	view       *View
-	err        error
+// seen is the estate from some machines.
+type seen struct {
+	key   string
+	fleet *resolve.Fleet
+	all   []*inventory.Machine
+	views []*View // of the same data, from the one asked for last
+	was   *View   // of earlier data, to be taken over from
 }
 
-// keep is how many views are kept. They are large, and computed again where they are asked
-// for again.
-const keep = 2
+// How much is kept: each view is small beside what they share.
+const (
+	mostFleets = 4
+	mostViews  = 12
+)
 
 // ErrNoMachine is a lens that names a machine the service does not know.
 type ErrNoMachine string
 
 func (e ErrNoMachine) Error() string { return fmt.Sprintf("no machine is called %q", string(e)) }
 
-// At gives the view through a lens. Those who ask for one that is being computed wait for
-// it; those who ask for one that is kept do not.
+// At gives the view through a lens.
 func (v *Views) At(ctx context.Context, lens Lens) (*View, error) {
 	lens.Machines = slices.Compact(slices.Sorted(slices.Values(lens.Machines)))
-	for {
-		h, mine := v.hold(lens)
-		if mine {
-			v.fill(ctx, h, lens)
-		}
-		select {
-		case <-h.ready:
-		case <-ctx.Done():
-			return nil, ctx.Err()
-		}
-		switch {
-		case h.err == nil:
-			return h.view, nil
-		case !mine && errors.Is(h.err, context.Canceled): // who computed it went away
-			continue
-		}
-		return nil, h.err
+	if found := v.held(lens); found != nil {
+		return found, nil
 	}
+	v.loading.Lock()
+	defer v.loading.Unlock()
+	if found := v.held(lens); found != nil { // somebody else was faster
+		return found, nil
+	}
+	if err := ctx.Err(); err != nil { // who asked went away while others were served
+		return nil, err
+	}
+	return v.compute(ctx, lens)
 }
 
-// hold gives what is kept for a lens, or a place for it that the caller has to fill. What
-// belongs to earlier data is let go: nobody can ask for it again.
-func (v *Views) hold(lens Lens) (h *held, mine bool) {
+// held gives the view through a lens where it is there.
+func (v *Views) held(lens Lens) *View {
 	v.mu.Lock()
 	defer v.mu.Unlock()
-	now := v.Store.Generation()
-	v.kept = slices.DeleteFunc(v.kept, func(h *held) bool { return h.generation != now })
-	key := fmt.Sprint(now, lens.Day.Format(time.DateOnly), strings.Join(lens.Machines, "\x00"))
-	for i, k := range v.kept {
-		if k.key == key {
-			v.kept = append(slices.Delete(v.kept, i, i+1), k)
-			return k, false
+	if v.now == nil || v.now.generation != v.Store.Generation() || v.now.sighted != v.Store.Sighted() {
+		return nil
+	}
+	for _, s := range v.fleets {
+		if s.key != strings.Join(lens.Machines, "\x00") {
+			continue
+		}
+		for i, view := range s.views {
+			if view.Day.Equal(lens.Day) {
+				s.views = append([]*View{view}, slices.Delete(slices.Clone(s.views), i, i+1)...)
+				return view
+			}
 		}
 	}
-	h = &held{key: key, generation: now, ready: make(chan struct{})}
-	if v.kept = append(v.kept, h); len(v.kept) > keep {
-		v.kept = slices.Delete(v.kept, 0, 1)
-	}
-	return h, true
+	return nil
 }
 
-// fill computes a view, and lets its place go where that fails.
-func (v *Views) fill(ctx context.Context, h *held, lens Lens) {
-	defer close(h.ready)
-	v.mu.Lock()
-	if v.turns == nil {
-		v.turns = make(chan struct{}, 1)
-	}
-	turns := v.turns
-	v.mu.Unlock()
-	select {
-	case turns <- struct{}{}:
-		h.view, h.err = v.compute(ctx, lens)
-		<-turns
-	case <-ctx.Done():
-		h.err = ctx.Err()
-	}
-	if h.err != nil {
-		v.mu.Lock()
-		defer v.mu.Unlock()
-		v.kept = slices.DeleteFunc(v.kept, func(k *held) bool { return k == h })
-	}
-}
-
+// compute makes a view. The caller holds loading.
 func (v *Views) compute(ctx context.Context, lens Lens) (*View, error) {
-	machines, err := v.machines(ctx, lens.Machines)
+	now, err := v.load(ctx)
 	if err != nil {
 		return nil, err
 	}
-	readings, err := v.Store.Readings(ctx)
+	at, err := v.from(now, lens.Machines)
 	if err != nil {
 		return nil, err
 	}
-	seen, err := v.Store.FirstSeen(ctx)
+	var before *pass.Judgement
+	if len(at.views) > 0 {
+		before = at.views[0].Judgement
+	} else if at.was != nil {
+		before = at.was.Judgement
+	}
+	judged, err := v.Estate.Judge(ctx, now.entries, at.fleet, lens.Day, before)
 	if err != nil {
 		return nil, err
 	}
-	repositories := make([]pass.ReadRepository, 0, len(readings))
-	for _, r := range readings {
-		claims, err := r.Claims()
-		if err != nil {
-			return nil, err
-		}
-		repositories = append(repositories, pass.ReadRepository{
-			Repository: assess.Repository{Name: r.Repository, Path: r.Path, Ref: r.Ref, Commit: r.Commit, Reading: claims}, Notice: r.Notice})
-	}
-	in := assess.Inputs{Catalogue: v.Catalogue, Machines: machines, Policy: v.Policy, Day: lens.Day}
-	reads := pass.Assess(ctx, repositories, in)
-	if ctx.Err() != nil {
-		return nil, ctx.Err()
-	}
-	return &View{Lens: lens, Inputs: in, Reads: reads, Readings: readings, FirstSeen: seen}, nil
-}
-
-func (v *Views) machines(ctx context.Context, wanted []string) ([]*inventory.Machine, error) {
-	all, err := v.Store.Inventories(ctx)
-	if err != nil {
-		return nil, err
-	}
-	var out []*inventory.Machine
-	for _, inv := range all {
-		if len(wanted) == 0 || slices.Contains(wanted, inv.Machine.Name) {
-			out = append(out, inventory.NewMachine(inv, v.Catalogue))
-		}
-	}
-	for _, name := range wanted {
-		if !slices.ContainsFunc(out, func(m *inventory.Machine) bool { return m.Name() == name }) {
-			return nil, ErrNoMachine(name)
-		}
+	out := &View{Judgement: judged, Wording: report.Wording{Fleet: at.fleet, Teller: sentence.For(at.fleet, lens.Day)}, Machines: at.all, Readings: now.readings, FirstSeen: now.firstSeen}
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	at.was = nil
+	at.views = append([]*View{out}, at.views...)
+	if len(at.views) > mostViews {
+		at.views = at.views[:mostViews]
 	}
 	return out, nil
 }
 
-// Findings are all findings of the view.
-func (v *View) Findings() []assess.Finding {
-	var out []assess.Finding
-	for _, r := range v.Reads {
-		out = append(out, r.Findings...)
+// from is the estate seen from some machines, or all. What is known of tools for which
+// nothing has changed on them is taken over.
+func (v *Views) from(now *data, names []string) (*seen, error) {
+	var machines []*inventory.Machine
+	for _, m := range now.machines {
+		if len(names) == 0 || slices.Contains(names, m.Name()) {
+			machines = append(machines, m)
+		}
 	}
-	return out
+	for _, name := range names {
+		if !slices.ContainsFunc(machines, func(m *inventory.Machine) bool { return m.Name() == name }) {
+			return nil, ErrNoMachine(name)
+		}
+	}
+	key := strings.Join(names, "\x00")
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	at := slices.IndexFunc(v.fleets, func(s *seen) bool { return s.key == key })
+	var s *seen
+	if at >= 0 {
+		s = v.fleets[at]
+		v.fleets = slices.Delete(v.fleets, at, at+1)
+	} else {
+		s = &seen{key: key}
+	}
+	if v.fleets = append([]*seen{s}, v.fleets...); len(v.fleets) > mostFleets {
+		v.fleets = v.fleets[:mostFleets]
+	}
+	if s.fleet == nil || !slices.Equal(s.all, machines) {
+		s.fleet, s.all = v.Estate.Fleet(machines, s.fleet), machines
+	}
+	return s, nil
+}
+
+// FirstSeenOf is the day since when a finding is open; empty where no survey saw it.
+func (v *View) FirstSeenOf(f *assess.Finding) string {
+	return v.FirstSeen[store.FindingKey{Repository: f.Repository.Name, Fingerprint: f.Fingerprint}]
 }
 
 // Age is how many days before the view's day a finding was first seen; 0 where it is new.
-func (v *View) Age(f assess.Finding) int {
-	day, err := time.Parse(time.DateOnly, v.FirstSeen[f.Fingerprint])
+func (v *View) Age(f *assess.Finding) int {
+	day, err := time.Parse(time.DateOnly, v.FirstSeenOf(f))
 	if err != nil {
 		return 0
 	}
-	return max(0, int(v.Lens.Day.Sub(day).Hours()/24))
+	return max(0, int(v.Day.Sub(day).Hours()/24))
 }
 
 // Repository finds one repository of the view.
 func (v *View) Repository(name string) (report.Read, store.Reading, bool) {
-	for i, r := range v.Readings {
-		if r.Repository == name {
-			return v.Reads[i], r, true
-		}
+	at, found := slices.BinarySearchFunc(v.Readings, name, func(r store.Reading, name string) int { return strings.Compare(r.Repository, name) })
+	if !found {
+		return report.Read{}, store.Reading{}, false
 	}
-	return report.Read{}, store.Reading{}, false
+	return v.Reads[at], v.Readings[at], true
 }

@@ -2,8 +2,10 @@ package view_test
 
 import (
 	"context"
+	"fmt"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"sync"
 	"testing"
 	"testing/fstest"
@@ -13,12 +15,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/policy"
 	"wexo/internal/server/store"
 	"wexo/internal/server/view"
+	"wexo/internal/survey"
 )
 
 var day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
@@ -39,7 +42,7 @@ func views(t *testing.T, repositories map[string]map[string]string, bench, desk 
 		for file, content := range files {
 			tree[file] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 		}
-		r, err := store.NewReading(name, "/work/"+name, "HEAD", "c0ffee", "", day, reader.Read(tree))
+		r, err := store.Reading{Repository: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee"}.Saying(reader.Read(tree), day)
 		require.NoError(t, err)
 		require.NoError(t, s.SaveReadings(t.Context(), []store.Reading{r}))
 	}
@@ -53,7 +56,7 @@ func views(t *testing.T, repositories map[string]map[string]string, bench, desk 
 		}
 		require.NoError(t, s.SaveInventory(t.Context(), inv, day))
 	}
-	return &view.Views{Store: s, Catalogue: c, Policy: assess.DefaultPolicy()}
+	return &view.Views{Store: s, Estate: survey.NewEstate(c, policy.Policy{})}
 }
 
 func at(t *testing.T, v *view.Views, lens view.Lens) *view.View {
@@ -63,11 +66,12 @@ func at(t *testing.T, v *view.Views, lens view.Lens) *view.View {
 	return got
 }
 
-func subject(t *testing.T, v *view.View, repository string) assess.Subject {
+// ruler draws a repository's first subject.
+func ruler(t *testing.T, v *view.View, repository string) view.Ruler {
 	t.Helper()
 	read, _, ok := v.Repository(repository)
 	require.True(t, ok)
-	return read.Subjects[0]
+	return v.RulerOf(read.Result, 0)
 }
 
 func TestCells(t *testing.T) {
@@ -92,7 +96,7 @@ func TestCells(t *testing.T) {
 		"nowhere":    {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.14", Resolved: "on no machine", Classes: []string{"toolchain-missing"}},
 		"varied":     {Tool: "node", Kind: "met", Severity: "met", Asked: "24", Resolved: "2 different versions", Classes: []string{}},
 		"nested":     {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.14", Resolved: "on no machine", Classes: []string{"toolchain-missing"}, Folder: "web"},
-		"module":     {Tool: "go", Kind: "absent", Severity: "met", Asked: "≥1.26.0", Resolved: "on no machine", Classes: []string{}},
+		"module":     {Tool: "go", Kind: "toolchain-missing", Severity: "error", Asked: "≥1.26.0", Resolved: "on no machine", Classes: []string{"toolchain-missing"}},
 	} {
 		assert.Equal(t, []view.Cell{want}, rows[name].Cells, name)
 	}
@@ -116,7 +120,7 @@ func TestRuler(t *testing.T) {
 		"ledger": {".java-version": "17\n", ".pins": "java 21\n"},
 	}, map[string][]string{"python": {"3.8.18", "3.12.4", "3.12.7"}, "java": {"17.0.15+6", "21.0.7+6", "21.0.8+9"}}, map[string][]string{"python": {"3.12.7"}}), view.Lens{Day: day})
 
-	r := v.RulerOf(subject(t, v, "mast"))
+	r := ruler(t, v, "mast")
 	var lines []string
 	for _, l := range r.Lines {
 		lines = append(lines, l.Line)
@@ -138,7 +142,7 @@ func TestRuler(t *testing.T) {
 	assert.Less(t, r.Ticks[1].At, r.Ticks[2].At)
 	assert.Equal(t, []view.Point{{Version: "3.8.18", At: 0.5}}, r.Points)
 
-	r = v.RulerOf(subject(t, v, "gaps"))
+	r = ruler(t, v, "gaps")
 	require.Len(t, r.Bars, 1)
 	gaps := r.Bars[0].Gaps
 	require.Len(t, gaps, 2)
@@ -146,7 +150,7 @@ func TestRuler(t *testing.T) {
 	assert.Equal(t, gaps[1].From, gaps[1].To, "one version is a slit")
 	assert.Equal(t, "3.12", r.Lines[int(gaps[1].From)].Line)
 
-	r = v.RulerOf(subject(t, v, "ledger"))
+	r = ruler(t, v, "ledger")
 	assert.Empty(t, r.Feasible)
 	assert.False(t, r.Bars[0].Agrees)
 	assert.False(t, r.Bars[1].Agrees)
@@ -171,8 +175,10 @@ func TestLensesAndKeeping(t *testing.T) {
 
 func classes(v *view.View) []string {
 	var out []string
-	for _, f := range v.Findings() {
-		out = append(out, string(f.Class))
+	for _, r := range v.Reads {
+		for _, f := range r.Findings {
+			out = append(out, f.Class.Name)
+		}
 	}
 	return out
 }
@@ -182,26 +188,23 @@ func TestOverviewCounts(t *testing.T) {
 		"a": {".node-version": "22\n"}, "b": {".node-version": "22\n", ".python-version": "3.8\n"}, "c": {".python-version": "3.13\n"},
 	}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}})
 	v := at(t, all, view.Lens{Day: day})
-	var prints []string
-	for _, f := range v.Findings() {
-		if f.Class == assess.SupportEnded {
-			prints = append(prints, f.Fingerprint)
-		}
+	seen, err := v.Sightings()
+	require.NoError(t, err)
+	ended := slices.DeleteFunc(seen, func(s store.Sighting) bool { return s.Class != "end-of-life" })
+	require.NoError(t, all.Store.Sight(t.Context(), day.AddDate(0, 0, -40), ended))
+	sum := at(t, all, view.Lens{Day: day}).Overview()
+	var counts []string
+	for _, c := range sum.Classes {
+		counts = append(counts, fmt.Sprint(c.Class.Name, " ", c.Severity, " ", c.Total, ": ", c.Week, c.Month, c.Quarter, c.Older))
 	}
-	require.NoError(t, all.Store.Sight(t.Context(), 1, day.AddDate(0, 0, -40), prints))
-	v = at(t, all, view.Lens{Day: day})
-	assert.Equal(t, []view.ClassCount{
-		{Class: assess.SupportEnded, Severity: assess.Error, Total: 1, Quarter: 1},
-		{Class: assess.SupportEnding, Severity: assess.Warning, Total: 2, Week: 2},
-	}, v.Classes())
-	assert.Equal(t, []view.Trouble{{Repository: "b", Errors: 1, Warnings: 1}}, v.Worst(5))
-	assert.Equal(t, 1, v.Healthy())
-	ending := v.Ending()
-	require.Len(t, ending, 1)
-	assert.Equal(t, "22", ending[0].Line.Line)
-	assert.Equal(t, 2, ending[0].Repositories)
+	assert.Equal(t, []string{"end-of-life error 1: 0 0 1 0", "support-ending warning 2: 2 0 0 0"}, counts)
+	assert.Equal(t, []view.Trouble{{Repository: "b", Errors: 1, Warnings: 1}}, sum.Worst)
+	assert.Equal(t, 1, sum.Healthy)
+	require.Len(t, sum.Ending, 1)
+	assert.Equal(t, "22", sum.Ending[0].Line.Line)
+	assert.Equal(t, 2, sum.Ending[0].Repositories)
 	var tools []string
-	for _, tool := range v.ToolsInUse() {
+	for _, tool := range sum.Tools {
 		tools = append(tools, tool.Title)
 	}
 	assert.Equal(t, []string{"Node.js", "Python"}, tools)
@@ -219,7 +222,7 @@ func TestViewsAreLetGo(t *testing.T) {
 	second := at(t, v, view.Lens{Day: day})
 	runtime.GC()
 	assert.Nil(t, old.Value())
-	for i := range 5 { // lenses that push each other out
+	for i := range 20 { // lenses that push each other out
 		at(t, v, view.Lens{Day: day.AddDate(0, 0, i+1)})
 	}
 	assert.NotSame(t, second, at(t, v, view.Lens{Day: day}))

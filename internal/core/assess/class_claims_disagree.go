@@ -1,0 +1,103 @@
+package assess
+
+import (
+	"wexo/internal/core/inventory"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
+)
+
+var claimsDisagree = Class{
+	"claims-disagree", 2, Error, "Claims disagree", "Disagree", "conflict",
+	"two pins of one folder admit no common version, or lead to different installations; or a pipeline or container sets up no version that the pin asks for",
+	(*check).disagree,
+}
+
+// The ways in which claims disagree.
+const (
+	DisagreeApart Kind = "apart" // no version is both
+	DisagreePicks Kind = "picks" // they lead to different installations
+	DisagreeSetup Kind = "setup" // a pipeline sets up another version
+)
+
+// disagree reports each pin beside the first that it disagrees with, and setups of which
+// none is what the pin asks for.
+func (k *check) disagree() {
+	for n := range k.Pins {
+		for i := range n {
+			if !unreadable(&k.Pins[i]) && !unreadable(&k.Pins[n]) && k.disagreeing(i, n) {
+				break
+			}
+		}
+	}
+	k.setups()
+}
+
+func (k *check) disagreeing(first, second int) bool {
+	a, b := &k.Pins[first], &k.Pins[second]
+	v := Verdict{Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin, N: first}, {Of: AtPin, N: second}}}
+	if !a.Set.Overlaps(b.Set) || a.Vendor != b.Vendor && a.Vendor != "" && b.Vendor != "" {
+		v.Kind, v.Machines, v.Runs = DisagreeApart, k.everyone(), runs(k.those(running))
+		k.report(v)
+		return true
+	}
+	return k.picksDiffer(v, a, b)
+}
+
+// picksDiffer reports two pins that share versions, where the newest installed one of each
+// is not the same.
+func (k *check) picksDiffer(v Verdict, a, b *resolve.Said) bool {
+	for _, c := range k.Tooling.Classes {
+		x, y := c.Newest(k.Tool.Name, a.Set, a.Build()), c.Newest(k.Tool.Name, b.Set, b.Build())
+		if x != nil && y != nil && x != y {
+			v.Runs = addRun(v.Runs, Run{Version: named(x), Other: named(y)}, c.Machines)
+			v.Machines = v.Machines.And(c.Machines)
+		}
+	}
+	if len(v.Runs) == 0 {
+		return false
+	}
+	v.Kind = DisagreePicks
+	k.report(v)
+	return true
+}
+
+// named is a version with its vendor where it has one: "17.0.9 (temurin)".
+func named(in *inventory.Installed) string {
+	if in.Vendor == "" {
+		return in.Version
+	}
+	return in.Version + " (" + in.Vendor + ")"
+}
+
+// mostValues is how many values of a matrix a finding shows.
+const mostValues = 8
+
+// setups reports pipelines and containers that set up nothing the pin asks for. Of a
+// matrix it is enough that one value fits.
+func (k *check) setups() {
+	pin := k.first()
+	if pin == nil || unreadable(pin) {
+		return
+	}
+	for n, m := range k.Case.Setups {
+		all, said := version.None(k.Tool.Scheme()), []Ref{}
+		for i, w := range m.Wants {
+			if s := resolve.SaidOn(w, k.on); !unreadable(&s) {
+				all, said = all.Unite(s.Set), append(said, Ref{Of: AtSetup, N: n, Value: i})
+			}
+		}
+		if len(said) > 0 && !all.Overlaps(pin.Set) {
+			shown := said[:min(len(said), mostValues)]
+			k.report(Verdict{Kind: DisagreeSetup, Evidence: append([]Ref{{Of: AtPin}}, shown...), Cause: "setup", Near: setUp(m, said)})
+		}
+	}
+}
+
+// setUp are the texts of a matrix's values.
+func setUp(m Matrix, said []Ref) []Run {
+	var out []Run
+	for _, r := range said {
+		out = append(out, Run{Version: m.Texts[r.Value]})
+	}
+	return out
+}

@@ -1,0 +1,121 @@
+package assess
+
+import (
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
+)
+
+var interpreterMismatch = Class{
+	"interpreter-mismatch", 4, Error, "Interpreter mismatch", "Mismatched", "mismatch",
+	"the editor runs another version than the pin (or a bound, if nothing is pinned) asks for",
+	(*check).mismatches,
+}
+
+// The ways in which an editor's interpreter is another one.
+const (
+	MismatchNamed Kind = "named" // by the name that the editor gives to it
+	MismatchPath  Kind = "path"  // by the path it is at
+)
+
+// mismatches compares what editors are pointed at with the choice.
+func (k *check) mismatches() {
+	for i := range k.Case.Wirings {
+		at, w := Ref{Of: AtWiring, N: i}, &k.Case.Wirings[i]
+		switch {
+		case w.Kept: // the name says nothing
+		case w.Named:
+			k.namedWiring(at, w)
+		case w.Inside != nil:
+			k.insideWiring(at, w)
+		case isPath(w.Raw) && !w.Editors:
+			k.outsideWiring(at, w)
+		}
+	}
+}
+
+// namedWiring judges the name that an editor gives to an installation: only where no
+// version with that name could be what is asked for.
+func (k *check) namedWiring(at Ref, w *Wiring) {
+	if w.Err != nil || w.Set.IsEmpty() {
+		return
+	}
+	for _, r := range k.judged() {
+		if s := k.said(r); !unreadable(s) && !s.Set.Overlaps(w.Set) {
+			k.report(Verdict{Kind: MismatchNamed, Evidence: []Ref{at, r}, Cause: w.Raw, Machines: k.editing()})
+			return
+		}
+	}
+}
+
+// insideWiring judges a path that leads into the repository, by what was read there.
+func (k *check) insideWiring(at Ref, w *Wiring) {
+	number, err := k.Tool.Scheme().Parse(w.Inside.Version)
+	if !w.Inside.Exists || err != nil || w.Editors {
+		return
+	}
+	if against, differs := k.differs(number); differs {
+		k.report(Verdict{Kind: MismatchPath, Evidence: []Ref{at, against}, Cause: w.Inside.Version, Line: k.ended(number),
+			Near: []Run{{Version: w.Inside.Version, Path: w.Inside.Path}}, Runs: k.chosen(nil)})
+	}
+}
+
+// outsideWiring judges a path on the machines: each version that is there is a finding.
+func (k *check) outsideWiring(at Ref, w *Wiring) {
+	var found []*Verdict
+	byVersion := map[string]*Verdict{}
+	for _, c := range k.Tooling.Classes {
+		if !editors(c) {
+			continue
+		}
+		in, _ := c.At(k.Tool.Name, w.Raw)
+		if in == nil || in.Number.IsZero() {
+			continue
+		}
+		against, differs := k.differs(in.Number)
+		if !differs {
+			continue
+		}
+		v := byVersion[in.Version]
+		if v == nil {
+			v = &Verdict{Kind: MismatchPath, Evidence: []Ref{at, against}, Cause: in.Version, Line: k.ended(in.Number)}
+			byVersion[in.Version] = v
+			found = append(found, v)
+		}
+		v.Near = addRun(v.Near, Run{Version: in.Version, Path: in.Path}, c.Machines)
+		v.Machines = v.Machines.And(c.Machines)
+	}
+	for _, v := range found {
+		v.Runs = k.chosen(v.Machines)
+		k.report(*v)
+	}
+}
+
+// differs finds the claim that a wired version breaks: the pin, or a bound where nothing is pinned.
+func (k *check) differs(number version.Version) (Ref, bool) {
+	for _, r := range k.judged() {
+		if s := k.said(r); s.Err == nil && s.Unknown == "" && !s.Set.IsEmpty() && !s.Set.Contains(number) {
+			return r, true
+		}
+	}
+	return Ref{}, false
+}
+
+// ended is the line of a version, where its support has ended.
+func (k *check) ended(number version.Version) *catalogue.Line {
+	if l := k.Tool.LineOf(number); l != nil && l.EndedOn(k.on) {
+		return l
+	}
+	return nil
+}
+
+// chosen are the installations that the choice leads to on some machines.
+func (k *check) chosen(on resolve.Machines) []Run {
+	var out []Run
+	for _, o := range k.Outcomes {
+		if on.Has(o.Class.Machines.First()) && o.Chosen != nil && o.State == resolve.Met {
+			out = addRun(out, Run{Version: o.Version, Path: o.Chosen.Path}, o.Class.Machines)
+		}
+	}
+	return out
+}

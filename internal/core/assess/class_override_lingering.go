@@ -1,0 +1,33 @@
+package assess
+
+import "wexo/internal/core/resolve"
+
+var overrideLingering = Class{
+	"override-lingering", 4, Warning, "Override lingering", "Overridden", "override",
+	"a variable on the machine beats the pin with another version",
+	(*check).overrides,
+}
+
+// overrides reports machines whose variable beats the pin with another version, those with
+// the same variable together.
+func (k *check) overrides() {
+	pin := k.first()
+	if pin == nil || pin.Err != nil || pin.Unknown != "" || pin.Set.IsEmpty() {
+		return
+	}
+	byVariable := map[string][]resolve.Outcome{}
+	var order []string
+	for _, o := range k.Outcomes {
+		if o.DecidedBy != resolve.ByOverride || pin.Set.Contains(o.Number) {
+			continue
+		}
+		if byVariable[o.Where] == nil {
+			order = append(order, o.Where)
+		}
+		byVariable[o.Where] = append(byVariable[o.Where], o)
+	}
+	for _, variable := range order {
+		list := byVariable[variable]
+		k.report(Verdict{Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Cause: variable, Machines: machinesOf(list), Runs: runs(list)})
+	}
+}

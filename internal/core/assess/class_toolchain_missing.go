@@ -1,0 +1,95 @@
+package assess
+
+import (
+	"cmp"
+
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
+)
+
+var toolchainMissing = Class{
+	"toolchain-missing", 1, Error, "Toolchain missing", "Missing", "missing",
+	"a claim decides, and no installation on the machine is in its range; or a folder needs the tool, nothing decides, and the machine has none",
+	(*check).missing,
+}
+
+// The ways in which a toolchain is missing.
+const (
+	MissingPinned Kind = "pinned" // the pin decides
+	MissingVoid   Kind = "void"   // the overriding variable decides, and leads nowhere
+	MissingAbsent Kind = "absent" // nothing decides, and there is none
+)
+
+// missing reports machines on which what the folder needs cannot run.
+func (k *check) missing() {
+	if k.first() != nil {
+		k.missingPinned()
+	}
+	if !k.Case.Needed {
+		return
+	}
+	absent := k.those(func(o *resolve.Outcome) bool { return o.DecidedBy == "" })
+	if len(absent) > 0 {
+		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Machines: machinesOf(absent), Move: k.recommended(), Allowed: k.bounded()})
+	}
+	void := k.those(func(o *resolve.Outcome) bool {
+		return o.DecidedBy == resolve.ByOverride && !o.Runs() && o.Number.IsZero() && o.Chosen == nil
+	})
+	if len(void) > 0 {
+		k.report(Verdict{Kind: MissingVoid, Evidence: k.proof(), Cause: "override", Machines: machinesOf(void), Runs: runs(void)})
+	}
+}
+
+func (k *check) missingPinned() {
+	lacking := k.those(func(o *resolve.Outcome) bool {
+		return (o.State == resolve.Missing || o.State == resolve.Conflict && !o.Runs()) && (o.DecidedBy == resolve.ByPin || o.DecidedBy == resolve.ByInherited)
+	})
+	if len(lacking) == 0 {
+		return
+	}
+	pin := k.first()
+	v := Verdict{Kind: MissingPinned, Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Machines: machinesOf(lacking), Allowed: pin.Set}
+	v.Near, v.Best = k.nearest(pin, lacking)
+	if pin.Alias == "" {
+		v.Reason = k.Tool.Unreleased(pin.Set, k.on)
+	}
+	k.report(v)
+}
+
+// nearest lists the installed versions next to what the pin asks for, and of those that
+// the bounds admit and that are supported the one that most of the lacking machines have,
+// the newest of several.
+func (k *check) nearest(pin *resolve.Said, lacking []resolve.Outcome) (near []Run, best string) {
+	type candidate struct {
+		number   version.Version
+		machines int
+	}
+	usable := map[string]candidate{}
+	bounds := k.bounded()
+	for _, o := range lacking {
+		for _, in := range o.Class.Nearest(k.Tool.Name, pin.Set) {
+			near = addRun(near, Run{Version: in.Version, Vendor: in.Vendor}, o.Class.Machines)
+			if l := k.Tool.LineOf(in.Number); bounds.Contains(in.Number) && (l == nil || !l.EndedOn(k.on)) {
+				usable[in.Version] = candidate{in.Number, usable[in.Version].machines + o.Class.Machines.Len()}
+			}
+		}
+	}
+	for v, c := range usable {
+		was := usable[best]
+		if best == "" || cmp.Or(c.machines-was.machines, c.number.Compare(was.number)) > 0 {
+			best = v
+		}
+	}
+	return near, best
+}
+
+// proof is the subject's own evidence where nothing pins the tool.
+func (k *check) proof() []Ref {
+	if len(k.Bounds) > 0 {
+		return []Ref{{Of: AtBound}}
+	}
+	if k.Case.Used {
+		return []Ref{{Of: AtUse}}
+	}
+	return nil
+}

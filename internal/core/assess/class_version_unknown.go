@@ -1,0 +1,37 @@
+package assess
+
+var versionUnknown = Class{
+	"version-unknown", 7, Error, "Version unknown", "Unknown", "question",
+	"the pin names a version that was never released, or a vendor nobody knows",
+	(*check).unknown,
+}
+
+// The ways in which a version is unknown.
+const (
+	UnknownText  Kind = "text"  // it is no version of the tool
+	UnknownLabel Kind = "label" // no vendor or variant is called so
+	UnknownNever Kind = "never" // it was never released
+)
+
+// unknown reports pins that name what was never released, or cannot be told.
+func (k *check) unknown() {
+	for i := range k.Pins {
+		pin := &k.Pins[i]
+		v := Verdict{Stands: Ref{Of: AtPin, N: i}}
+		switch {
+		case pin.Unknown != "":
+			v.Kind, v.Reason = UnknownLabel, pin.Unknown
+		case pin.Err != nil:
+			v.Kind = UnknownText
+		case pin.Alias != "" || pin.System || pin.Kept:
+			continue
+		default:
+			v.Kind, v.Reason = UnknownNever, k.Tool.Unreleased(pin.Set, k.on)
+			if v.Reason == "" {
+				continue
+			}
+		}
+		v.Evidence, v.Machines, v.Move = []Ref{v.Stands}, k.everyone(), k.recommended()
+		k.report(v)
+	}
+}

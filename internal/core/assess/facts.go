@@ -1,0 +1,248 @@
+// Package assess judges what repositories ask for and what machines would run: with the
+// catalogue, a policy and a day it turns them into findings. The same inputs give the same
+// findings; nothing here knows today's date.
+//
+// Facts are prepared once. What thousands of folders ask alike is one case, and a case is
+// judged once for a fleet of machines and for as many days as its verdicts hold.
+package assess
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/policy"
+	"wexo/internal/core/resolve"
+)
+
+// Repository is what is known of one repository before it is judged.
+type Repository struct {
+	Name     string
+	Identity string // what it is, whatever it is called and whichever others are looked at; empty takes the name
+	Path     string
+	Ref      string // what was read: a ref's name, or empty for a working tree
+	Commit   string
+	claim.Reading
+}
+
+// Facts prepares repositories for judging and holds what they have in common. It may be
+// used from several goroutines.
+type Facts struct {
+	Catalogue *catalogue.Catalogue
+	Wants     *resolve.Wants
+	questions resolve.Questions
+	mu        sync.Mutex
+	cases     map[string]*Case
+}
+
+// NewFacts holds nothing yet.
+func NewFacts(c *catalogue.Catalogue) *Facts {
+	return &Facts{Catalogue: c, Wants: &resolve.Wants{}, cases: map[string]*Case{}}
+}
+
+// Prepared is a repository ready for judging.
+type Prepared struct {
+	Repository
+	Settings policy.Settings // what is decided for it
+	Views    []*resolve.View
+	Subjects []*Subject // of all views, sorted by folder and tool
+}
+
+// Subject is one folder and tool with the case that it is, and where its claims stand in it.
+type Subject struct {
+	*resolve.Subject
+	Case    *Case
+	Pins    []int // places among Claims of the case's pins
+	Bounds  []int
+	Setups  [][]int // of each matrix
+	Wirings []int
+}
+
+// Case is a question with all else that judging a folder and tool depends on. Subjects
+// that are alike are one case.
+type Case struct {
+	*resolve.Question
+	Setups    []Matrix
+	Wirings   []Wiring
+	Used      bool // a file shows that the tool is used
+	Unpinned  bool // it is used, nothing pins it and nothing excuses that, in no folder above either
+	Needed    bool // no pin, but something needs it, and does so in no folder above
+	Committed bool // what was read is what is committed
+	Policy    policy.Settings
+	Ends      time.Time // of the repository, as planned
+}
+
+// Matrix is the different wants of which a pipeline sets up one at a time.
+type Matrix struct {
+	Wants []*resolve.Want
+	Texts []string // as written, each once
+}
+
+// Wiring is what an editor is pointed at.
+type Wiring struct {
+	*resolve.Want
+	Named   bool          // by the name that the editor gives to an installation
+	Inside  *claim.Inside // of a path inside the repository
+	Editors bool          // the editor's own runtime, not the project's
+}
+
+// Prepare makes a repository ready for judging under a policy.
+func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
+	out := &Prepared{Repository: r, Settings: p.For(r.Name, r.Reading.Settings)}
+	out.Views = resolve.Views(&out.Reading, f.Catalogue, f.Wants)
+	above := map[string][]string{} // tool, and what is said of it, to folders
+	first := func(what string, s *resolve.Subject) bool {
+		what += s.Tool.Name
+		if slices.ContainsFunc(above[what], func(a string) bool { return within(s.Folder, a) }) {
+			return false
+		}
+		above[what] = append(above[what], s.Folder)
+		return true
+	}
+	for _, v := range out.Views {
+		for _, s := range v.Subjects {
+			c := &Case{Used: len(s.Uses) > 0, Committed: r.Ref != "", Ends: out.Settings.Ends()}
+			c.Policy.Horizon = out.Settings.Horizon
+			if !s.Pinned() {
+				bound := len(s.With(claim.Bound)) > 0
+				free := s.Tool.BoundsSuffice && bound || out.Settings.NeedsNoPin(s.Tool.Name, s.Folder)
+				c.Unpinned = c.Used && !free && first("unpinned ", s)
+				c.Needed = (c.Used || bound) && first("needed ", s)
+			}
+			out.Subjects = append(out.Subjects, f.subject(s, c))
+		}
+	}
+	return out
+}
+
+func within(folder, above string) bool {
+	return above == "" || folder == above || strings.HasPrefix(folder, above+"/")
+}
+
+// subject finds the case that a subject is.
+func (f *Facts) subject(s *resolve.Subject, c *Case) *Subject {
+	out := &Subject{Subject: s}
+	c.Question, out.Pins, out.Bounds = f.questions.Of(s)
+	key := &caseKey{}
+	key.text(c.Key())
+	key.flags(c.Used, c.Unpinned, c.Needed, c.Committed)
+	key.text(strconv.Itoa(c.Policy.Horizon))
+	key.text(c.Ends.Format(time.DateOnly))
+	out.matrices(c, key)
+	out.wirings(c, key)
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if known := f.cases[string(key.b)]; known != nil {
+		out.Case = known
+		return out
+	}
+	f.cases[string(key.b)] = c
+	out.Case = c
+	return out
+}
+
+// Asked is the pin, or behind the pins the bound, at a place of the subject's question.
+func (s *Subject) Asked(i int) resolve.Asked {
+	if i < len(s.Pins) {
+		return s.Claims[s.Pins[i]]
+	}
+	return s.Claims[s.Bounds[i-len(s.Pins)]]
+}
+
+// matrices puts setups together of which one is set up at a time.
+func (s *Subject) matrices(c *Case, key *caseKey) {
+	type group struct{ file, of string }
+	at := map[group]int{}
+	for i, a := range s.Claims {
+		if a.Role != claim.Setup {
+			continue
+		}
+		g := group{a.File, a.OneOf}
+		if a.OneOf == "" {
+			g.of = "\x00" + strconv.Itoa(a.Line) + ":" + strconv.Itoa(a.Column)
+		}
+		n, known := at[g]
+		if !known {
+			n = len(c.Setups)
+			at[g] = n
+			c.Setups, s.Setups = append(c.Setups, Matrix{}), append(s.Setups, nil)
+		}
+		m := &c.Setups[n]
+		if slices.Contains(m.Wants, a.Asks) {
+			continue
+		}
+		m.Wants, m.Texts, s.Setups[n] = append(m.Wants, a.Asks), append(m.Texts, a.Raw), append(s.Setups[n], i)
+	}
+	for _, m := range c.Setups {
+		key.text("setup")
+		for i, w := range m.Wants {
+			key.want(w)
+			key.text(m.Texts[i])
+		}
+	}
+}
+
+// wirings are those that count: a nearer setting beats a farther one, and of several that
+// are alike one is enough.
+func (s *Subject) wirings(c *Case, key *caseKey) {
+	for i, a := range s.Claims {
+		if a.Role != claim.Wiring || a.Beaten != "" {
+			continue
+		}
+		c.Wirings = append(c.Wirings, Wiring{Want: a.Asks, Named: a.Reading == "name", Inside: a.Inside, Editors: a.Serves == "editor"})
+		s.Wirings = append(s.Wirings, i)
+		key.text("wiring")
+		key.want(a.Asks)
+		key.flags(a.Reading == "name", a.Inside != nil, a.Serves == "editor")
+		if a.Inside != nil {
+			key.flags(a.Inside.Exists)
+			key.text(a.Inside.Path)
+			key.text(a.Inside.Version)
+		}
+	}
+}
+
+// caseKey tells cases apart.
+type caseKey struct{ b []byte }
+
+func (k *caseKey) text(s string) {
+	k.b = strconv.AppendInt(k.b, int64(len(s)), 36)
+	k.b = append(append(k.b, ':'), s...)
+}
+
+func (k *caseKey) flags(list ...bool) {
+	for _, f := range list {
+		k.b = strconv.AppendBool(k.b, f)
+	}
+}
+
+func (k *caseKey) want(w *resolve.Want) { k.text(w.ID()) }
+
+// Paths are the absolute paths that a repository's editors are pointed at, to be followed
+// on the machines that can be asked.
+func (p *Prepared) Paths() []string {
+	var out []string
+	for _, s := range p.Subjects {
+		for _, w := range s.Case.Wirings {
+			if w.Inside == nil && !w.Named && isPath(w.Raw) {
+				out = append(out, w.Raw)
+			}
+		}
+	}
+	return out
+}
+
+// isPath reports whether a text is a path, and no command that is looked up on PATH or an
+// editor's variable.
+func isPath(raw string) bool { return raw != "" && (raw[0] == '/' || raw[0] == '~') }
+
+// Sizes tells how much of what is prepared is different.
+func (f *Facts) Sizes() (wants, questions, cases int) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	return f.Wants.Len(), f.questions.Len(), len(f.cases)
+}

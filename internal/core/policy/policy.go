@@ -1,0 +1,113 @@
+// Package policy is what the user decides: what matters where, and how bad it is. It is an
+// input of judging and of nothing before that, so changing it reads no repository again.
+package policy
+
+import (
+	"path"
+	"slices"
+	"time"
+
+	"wexo/internal/core/glob"
+)
+
+// Policy is what the user decides for all repositories.
+type Policy struct {
+	Settings
+	Repositories []Named
+}
+
+// Named is what is decided for the repositories whose name matches a glob.
+type Named struct {
+	Name string
+	Settings
+}
+
+// Settings are what is decided for one repository, or for several alike. The zero value
+// decides nothing.
+type Settings struct {
+	Tags       []string    `json:"tags,omitempty"`
+	PlannedEnd string      `json:"plannedEnd,omitempty"` // a day, 2027-05-01; until then the repository is meant to live
+	Baselines  []string    `json:"baselines,omitempty"`
+	Unpinned   []Unpinned  `json:"unpinned,omitempty"`
+	Horizon    int         `json:"horizon,omitempty"`    // in days: how long before its end a line is reported; 0 for the usual
+	Severities []Weighting `json:"severities,omitempty"` // the last that names a class counts
+}
+
+// Unpinned is a use of a tool that needs no pin, in some folders or in all.
+type Unpinned struct {
+	Tool    string   `json:"tool"`
+	Folders []string `json:"folders,omitempty"` // globs
+}
+
+// Weighting is how bad findings of a class are.
+type Weighting struct {
+	Class    string `json:"class"`
+	Severity string `json:"severity"`
+	Line     int    `json:"-"` // where it is written
+}
+
+// UsualHorizon is half a year, in days.
+const UsualHorizon = 183
+
+// For is what is decided for one repository, with what the repository says of itself, which
+// is nearer and so counts where only one can. But a repository cannot lower what is held
+// against it: its own severities and horizon do not count.
+func (p Policy) For(name string, own Settings) Settings {
+	out := p.Settings
+	for _, one := range p.Repositories {
+		if ok, err := path.Match(one.Name, name); ok && err == nil {
+			out = out.with(one.Settings)
+		}
+	}
+	own.Horizon, own.Severities = 0, nil
+	return out.with(own)
+}
+
+func (s Settings) with(o Settings) Settings {
+	s.Tags = slices.Concat(s.Tags, o.Tags)
+	s.Baselines = slices.Concat(s.Baselines, o.Baselines)
+	s.Unpinned = slices.Concat(s.Unpinned, o.Unpinned)
+	s.Severities = slices.Concat(s.Severities, o.Severities)
+	if o.PlannedEnd != "" {
+		s.PlannedEnd = o.PlannedEnd
+	}
+	if o.Horizon != 0 {
+		s.Horizon = o.Horizon
+	}
+	return s
+}
+
+// NeedsNoPin reports whether a use of the tool in the folder is fine without a pin.
+func (s Settings) NeedsNoPin(tool, folder string) bool {
+	return slices.ContainsFunc(s.Unpinned, func(u Unpinned) bool {
+		return u.Tool == tool && (len(u.Folders) == 0 || glob.Any(u.Folders, folder))
+	})
+}
+
+// Ends is the day until which the repository is meant to live; zero where none is planned.
+func (s Settings) Ends() time.Time {
+	day, err := time.Parse(time.DateOnly, s.PlannedEnd)
+	if err != nil {
+		return time.Time{}
+	}
+	return day
+}
+
+// Warns is the first day on which a line that ends on a day is reported.
+func (s Settings) Warns(end time.Time) time.Time {
+	days := s.Horizon
+	if days == 0 {
+		days = UsualHorizon
+	}
+	return end.AddDate(0, 0, 1-days)
+}
+
+// Severity is how bad findings of a class are, where that is decided.
+func (s Settings) Severity(class string) (string, bool) {
+	for _, w := range slices.Backward(s.Severities) {
+		if w.Class == class {
+			return w.Severity, true
+		}
+	}
+	return "", false
+}

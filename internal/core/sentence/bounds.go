@@ -1,0 +1,111 @@
+package sentence
+
+import (
+	"fmt"
+	"strings"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/resolve"
+)
+
+func (w *words) boundViolated() (message, remedy string) {
+	switch w.v.Kind {
+	case assess.BoundNever:
+		message = fmt.Sprintf("%s asks for %s, but %s allows only %s: the pin can never meet the bound", w.at(1), w.asks(1), w.at(0), w.asks(0))
+		if len(w.v.Runs) > 0 {
+			message += fmt.Sprintf(" (%s would run)", w.runs(w.v.Runs))
+		}
+		message += ", so the project will not run as its manifest says."
+		if l := w.v.Move; l != nil {
+			return message, fmt.Sprintf("Pin %s in %s, which the bound allows.", l.Line, w.at(1))
+		}
+		return message, fmt.Sprintf("Widen %s to allow %s, or pin a version that it allows in %s.", w.at(0), w.asks(1), nearer(w.claim(0)))
+	case assess.BoundPinned:
+		message = fmt.Sprintf("%s allows only %s, but %s %s would run, which the project does not support.", w.at(0), w.asks(0), w.deciding(), w.runs(w.v.Runs))
+		return message, w.intoBound()
+	}
+	message = fmt.Sprintf("%s allows only %s, but nothing pins it and %s would run, which the project does not support.", w.at(0), w.asks(0), w.runs(w.v.Runs))
+	if w.v.Allowed.IsEmpty() {
+		return message, fmt.Sprintf("No version satisfies all that is demanded here; loosen %s, or what contradicts it.", w.at(0))
+	}
+	return message, fmt.Sprintf("Install %s %s on %s and pin it.", w.title(), w.v.Allowed, w.some(w.v.Machines))
+}
+
+// deciding says what decides: the pin, unless a variable on the machines does everywhere.
+func (w *words) deciding() string {
+	byVariable := 0
+	for _, r := range w.v.Runs {
+		if r.By == resolve.ByOverride {
+			byVariable++
+		}
+	}
+	if byVariable == len(w.v.Runs) {
+		return "a variable beats the pin and"
+	}
+	return "with the pin in " + w.at(1)
+}
+
+// intoBound says how what runs by a pin comes into the bound.
+func (w *words) intoBound() string {
+	var acts []string
+	seen := map[string]bool{}
+	pinned := resolve.Machines(nil)
+	for _, r := range w.v.Runs {
+		if r.By != resolve.ByOverride {
+			pinned = pinned.And(r.Machines)
+			continue
+		}
+		act := fmt.Sprintf("unset %s on %s, or point it at a version inside the bound", r.Where, w.some(r.Machines))
+		if !seen[act] {
+			acts, seen[act] = append(acts, act), true
+		}
+	}
+	switch {
+	case pinned.Len() == 0:
+	case w.v.Allowed.IsEmpty():
+		acts = append(acts, fmt.Sprintf("no version satisfies all that is demanded here: loosen %s, or what contradicts it", w.at(0)))
+	default:
+		acts = append(acts, fmt.Sprintf("narrow the pin in %s to %s, or install a version inside it", w.at(1), w.v.Allowed))
+	}
+	text := strings.Join(acts, "; ") + "."
+	return strings.ToUpper(text[:1]) + text[1:]
+}
+
+// nearer is the folder of a bound, in words.
+func nearer(c claim.Claim) string {
+	if c.Folder == "" {
+		return "the root folder"
+	}
+	return c.Folder + "/"
+}
+
+func (w *words) fileUnreadable() (message, remedy string) {
+	reason := w.v.Reason
+	if i := strings.LastIndex(reason, ": "); i >= 0 {
+		reason = reason[i+2:]
+	}
+	return fmt.Sprintf("%s restricts %s with %q, which cannot be read as a range: %s. It is not checked.", w.at(0), w.title(), w.claim(0).Raw, reason), "Correct the range."
+}
+
+// problem tells of a file that could not be read or attributed.
+func (w *words) problem(p *claim.Problem) (message, remedy string) {
+	where := place(p.File, p.Line)
+	switch {
+	case p.File == "" && p.Kind == claim.Partial:
+		return "Only a part of the repository is read: " + p.Reason + ". What the rest asks for is not checked.",
+			"See what was committed there, and by whom; leave what is not meant to be read out by a rule in .wexo.yaml."
+	case p.File == "":
+		return "The repository cannot be read: " + p.Reason + ". Nothing that it asks for is checked.", "Mend the repository, or name another folder or ref."
+	case p.Kind == claim.Unclaimed:
+		remedy = "Name the tool in the file (a line such as \"python 3.12\"), or name the file after the tool (.python-version), or write in .wexo.yaml:"
+		if p.Stranger {
+			remedy = "Mend the tool's name if it is misspelt, or write in .wexo.yaml:"
+		}
+		return where + " looks like a version file, but " + p.Reason + ". What it asks for is not checked.", remedy
+	case p.Kind == claim.Partial:
+		return where + " is read only in part: " + p.Reason + ". What the rest asks for is not checked.",
+			"Make the file shorter, or leave it out by a rule in .wexo.yaml where it is not meant to be read."
+	}
+	return where + " cannot be read: " + p.Reason + ". What it asks for is not checked; the rest of the repository is.", "Mend the file, or remove it where it is not meant to be there."
+}

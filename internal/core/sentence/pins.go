@@ -1,0 +1,146 @@
+package sentence
+
+import (
+	"fmt"
+	"strings"
+
+	"wexo/internal/core/assess"
+)
+
+func (w *words) toolchainMissing() (message, remedy string) {
+	where := w.some(w.v.Machines)
+	switch w.v.Kind {
+	case assess.MissingAbsent:
+		return w.absent(where)
+	case assess.MissingVoid:
+		r := w.v.Runs[0]
+		return fmt.Sprintf("%s needs %s, but %s is set on %s: it says %s, which leads to no %s there.", w.needing(), w.title(), r.Where, where, r.Raw, w.title()),
+			fmt.Sprintf("Unset %s on %s, or point it at an installation.", r.Where, where)
+	}
+	who := fmt.Sprintf("%s %s no such installation", where, verb(w.v.Machines.Len() == 1, "has", "have"))
+	if w.all(w.v.Machines) {
+		who = "no machine has such an installation"
+	}
+	asked := w.asks(0)
+	if want, err := w.claim(0).Want(w.f.Tool); err == nil && want.Alias != "" {
+		asked += fmt.Sprintf(" (%s on %s)", w.v.Allowed, date(w.Day))
+	}
+	message = fmt.Sprintf("%s asks for %s, but %s: the pinned version cannot run there.", w.at(0), asked, who)
+	if near := w.installed(w.v.Near); near != "" {
+		message += " Nearest installed: " + near + "."
+	} else {
+		message += fmt.Sprintf(" No %s is installed there at all.", w.title())
+	}
+	remedy = fmt.Sprintf("Install %s on %s", w.asks(0), where)
+	if w.v.Reason != "" {
+		remedy = "Correct the version, which was never released"
+	}
+	if w.v.Best != "" {
+		remedy += fmt.Sprintf(", or change the pin in %s to %s", w.at(0), w.v.Best)
+	}
+	return message, remedy + "."
+}
+
+// needing is what shows that the folder needs the tool.
+func (w *words) needing() string {
+	c := w.claim(0)
+	if c.Line == 0 {
+		return c.File
+	}
+	return fmt.Sprintf("%s (%s)", at(c), w.asks(0))
+}
+
+func (w *words) absent(where string) (message, remedy string) {
+	message = fmt.Sprintf("%s needs %s, and nothing pins it, but %s %s none: nothing of it can run there.", w.needing(), w.title(), where, verb(w.v.Machines.Len() == 1, "has", "have"))
+	if w.all(w.v.Machines) {
+		message = fmt.Sprintf("%s needs %s, and nothing pins it, but no machine has any: nothing of it can run.", w.needing(), w.title())
+	}
+	remedy = fmt.Sprintf("Install %s on %s", w.title(), where)
+	if l := w.v.Move; l != nil {
+		remedy = fmt.Sprintf("Install %s %s%s on %s", w.title(), l.Line, until(l, " (supported until %s)"), where)
+	} else if !w.v.Allowed.IsAll() && !w.v.Allowed.IsEmpty() {
+		remedy = fmt.Sprintf("Install %s %s on %s", w.title(), w.v.Allowed, where)
+	}
+	return message, remedy + ", or leave the folder to machines that have it."
+}
+
+func (w *words) pinMissing() (message, remedy string) {
+	message = fmt.Sprintf("%s shows that %s is used, but nothing pins its version", w.claim(0).File, w.title())
+	if len(w.v.Runs) > 0 {
+		message += ": each machine runs its own default (" + w.runs(w.v.Runs) + ")"
+	}
+	message += ", so builds change when a machine does."
+	remedy = fmt.Sprintf("Add %s", w.f.Tool.PinFile())
+	if l := w.v.Move; l != nil {
+		remedy += fmt.Sprintf(" with %s%s", l.Line, until(l, " (supported until %s)"))
+	} else {
+		remedy += " with the version the team uses"
+	}
+	return message, remedy + "."
+}
+
+func (w *words) pinFloating() (message, remedy string) {
+	message = fmt.Sprintf("%s asks for %s, which names no version", w.at(0), w.asks(0))
+	if len(w.v.Runs) > 0 {
+		message += ": today it is " + w.runs(w.v.Runs)
+	}
+	message += ". Machines differ, or will, without any change to the repository."
+	if l := w.v.Move; l != nil {
+		return message, fmt.Sprintf("Write %s in %s.", l.Line, w.at(0))
+	}
+	return message, "Name a version."
+}
+
+func (w *words) versionUnknown() (message, remedy string) {
+	why := "which is no version of it"
+	switch w.v.Kind {
+	case assess.UnknownLabel:
+		why = fmt.Sprintf("and %q is no vendor or variant that the catalogue knows", w.v.Reason)
+	case assess.UnknownNever:
+		why = "a version that was never released: " + w.v.Reason
+	}
+	remedy = "Correct the version"
+	if l := w.v.Move; l != nil {
+		remedy += fmt.Sprintf("; the line to use is %s", l.Line)
+	}
+	return fmt.Sprintf("%s asks for %s, %s. No machine can ever have it.", w.at(0), w.asks(0), why), remedy + "."
+}
+
+func (w *words) claimsDisagree() (message, remedy string) {
+	if w.v.Kind == assess.DisagreeSetup {
+		return w.setup()
+	}
+	remedy = fmt.Sprintf("Keep one of the two, or write the same version in %s and %s.", w.at(0), w.at(1))
+	both := fmt.Sprintf("%s asks for %s and %s for %s; ", w.at(0), w.asks(0), w.at(1), w.asks(1))
+	if w.v.Kind == assess.DisagreePicks {
+		var parts []string
+		for _, r := range w.v.Runs[:min(len(w.v.Runs), mostRuns)] {
+			parts = append(parts, fmt.Sprintf("on %s the first leads to %s and the second to %s", w.some(r.Machines), r.Version, r.Other))
+		}
+		return both + strings.Join(parts, ", ") + ". Which one runs depends on the program that reads the file.", remedy
+	}
+	message = both + "no version is both. Which one runs depends on the program that reads the file"
+	if len(w.v.Runs) > 0 {
+		message += fmt.Sprintf(" (here %s is taken first: %s)", w.first(), w.runs(w.v.Runs))
+	}
+	return message + ".", remedy
+}
+
+// first is the file of the deciding pin.
+func (w *words) first() string { return w.s.Claim(assess.Ref{Of: assess.AtPin}).File }
+
+func (w *words) setup() (message, remedy string) {
+	what := w.asks(1)
+	if texts := different(w.v.Near); len(texts) > 1 {
+		what = w.title() + " " + list(texts)
+	}
+	return fmt.Sprintf("%s sets up %s, but %s asks for %s: what is built and tested there is not what runs elsewhere.", w.at(1), what, w.at(0), w.asks(0)),
+		fmt.Sprintf("Set up %s in %s, or change the pin in %s.", w.asks(0), w.at(1), w.at(0))
+}
+
+func verb(single bool, one, many string) string {
+	if single {
+		return one
+	}
+	return many
+}

@@ -1,0 +1,70 @@
+package sentence
+
+import (
+	"fmt"
+	"strings"
+
+	"wexo/internal/core/assess"
+)
+
+func (w *words) interpreterMismatch() (message, remedy string) {
+	if w.v.Kind == assess.MismatchNamed {
+		return fmt.Sprintf("%s sets the editor to %q, but %s asks for %s, so what the editor checks and runs is not what the terminal does.", w.at(0), w.claim(0).Raw, w.at(1), w.asks(1)),
+			fmt.Sprintf("Set it to an installation that %s asks for.", w.at(1))
+	}
+	where := ""
+	if w.v.Machines.Len() > 0 {
+		where = " on " + w.some(w.v.Machines)
+	}
+	if l := w.v.Line; l != nil {
+		where += fmt.Sprintf(" (support for %s ended on %s)", l.Line, date(l.End.Time))
+	}
+	var paths []string
+	for _, r := range w.v.Near[:min(len(w.v.Near), mostRuns)] {
+		path := r.Path
+		if len(w.v.Near) > 1 {
+			path += " on " + w.some(r.Machines)
+		}
+		paths = append(paths, path)
+	}
+	return fmt.Sprintf("The editor runs %s %s%s, but %s asks for %s. %s points it at %s, so what the editor checks and runs is not what the terminal does.",
+		w.title(), w.v.Near[0].Version, where, w.at(1), w.asks(1), w.at(0), list(paths)), w.rewire()
+}
+
+func (w *words) interpreterDangling() (message, remedy string) {
+	raw := w.claim(0).Raw
+	if w.v.Kind == assess.DanglingInside {
+		return fmt.Sprintf("%s points the editor at %s, and nothing is there: the editor falls back to another %s or refuses to start.", w.at(0), raw, w.title()),
+			fmt.Sprintf("Create it, or point %s at an installation.", w.at(0))
+	}
+	return fmt.Sprintf("%s points the editor at %s, which leads to no %s on %s: the editor there falls back to another one or refuses to start.",
+		w.at(0), raw, w.title(), w.some(w.v.Machines)), w.rewire()
+}
+
+// rewire proposes the installation that the choice leads to on the machines.
+func (w *words) rewire() string {
+	if len(w.v.Runs) == 0 {
+		return fmt.Sprintf("Point %s at an installation that the pin asks for, or remove the setting.", w.at(0))
+	}
+	r := w.v.Runs[0]
+	return fmt.Sprintf("Point %s at %s (%s), or at a path inside the repository that every machine can make.", w.at(0), r.Path, r.Version)
+}
+
+func (w *words) overrideLingering() (message, remedy string) {
+	variable, where := w.v.Cause, w.some(w.v.Machines)
+	var parts []string
+	for _, r := range w.v.Runs[:min(len(w.v.Runs), mostRuns)] {
+		there := "there"
+		if len(w.v.Runs) > 1 {
+			there = "on " + w.some(r.Machines)
+		}
+		if r.Version == "" {
+			parts = append(parts, fmt.Sprintf("it says %s, which leads to no %s %s", r.Raw, w.title(), there))
+		} else {
+			parts = append(parts, fmt.Sprintf("%s %s runs %s", w.title(), r.Version, there))
+		}
+	}
+	return fmt.Sprintf("%s asks for %s, but %s is set on %s and beats it: %s, and nobody who reads the repository can see why.",
+			w.at(0), w.asks(0), variable, where, strings.Join(parts, "; ")),
+		fmt.Sprintf("Unset %s on %s, or point it at %s.", variable, where, w.asks(0))
+}

@@ -1,0 +1,54 @@
+package report
+
+import (
+	"encoding/json"
+	"fmt"
+	"io"
+	"slices"
+	"time"
+)
+
+// Document is a report that was written as JSON.
+type Document struct {
+	Format   string `json:"format"`
+	AsOf     string `json:"asOf"`
+	Machines []struct {
+		Name string `json:"name"`
+	} `json:"machines"`
+	Repositories []Repository `json:"repositories"`
+	Findings     []Finding    `json:"findings"`
+	Causes       []Cause      `json:"causes"`
+	Summary      Summary      `json:"summary"`
+}
+
+// ReadDocument reads a report.
+func ReadDocument(r io.Reader) (Document, error) {
+	var d Document
+	if err := json.NewDecoder(r).Decode(&d); err != nil {
+		return d, fmt.Errorf("the report cannot be read: %w", err)
+	}
+	if d.Format != Format {
+		return d, fmt.Errorf("the report's format is %.60q; %q is read", d.Format, Format)
+	}
+	return d, nil
+}
+
+// Telling is the document as its text is made of it.
+func (d Document) Telling() Telling {
+	t := Telling{Summary: d.Summary}
+	t.Day, _ = time.Parse(time.DateOnly, d.AsOf)
+	for _, m := range d.Machines {
+		t.Machines = append(t.Machines, m.Name)
+	}
+	findings := d.Findings
+	for _, repo := range d.Repositories {
+		n := slices.IndexFunc(findings, func(f Finding) bool { return f.Repository != repo.Name })
+		if n < 0 {
+			n = len(findings)
+		}
+		own := findings[:n] // both are sorted by repository
+		findings = findings[n:]
+		t.Repositories = append(t.Repositories, Told{repo.Name, repo.Ref, repo.Notice, len(own), func() []Finding { return own }})
+	}
+	return t
+}

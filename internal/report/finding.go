@@ -1,0 +1,55 @@
+package report
+
+import (
+	"wexo/internal/core/assess"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/sentence"
+)
+
+// Finding is one problem in words, as every output has it.
+type Finding struct {
+	Fingerprint string            `json:"fingerprint"`
+	Class       string            `json:"class"`
+	Severity    assess.Severity   `json:"severity"`
+	Repository  string            `json:"repository"`
+	Folder      string            `json:"folder"`
+	Tool        string            `json:"tool"`
+	Tools       []string          `json:"tools"` // all that it is about, the one to change first
+	Machines    []string          `json:"machines"`
+	Message     string            `json:"message"`
+	Evidence    []assess.Evidence `json:"evidence"`
+	Remedy      string            `json:"remedy"`
+	// Configuration is lines of .wexo.yaml that would settle the finding; empty where none can.
+	Configuration string `json:"configuration,omitempty"`
+	Waived        bool   `json:"waived"`
+	Apart         bool   `json:"apart"`
+}
+
+// Wording puts findings into words for one fleet and day.
+type Wording struct {
+	Fleet  *resolve.Fleet
+	Teller sentence.Teller
+}
+
+// Finding is a finding in words.
+func (w Wording) Finding(f *assess.Finding) Finding {
+	out := Finding{Fingerprint: f.Fingerprint, Class: f.Class.Name, Severity: f.Severity, Repository: f.Repository.Name, Folder: f.Folder,
+		Tools: []string{}, Machines: w.Fleet.Names(f.Machines), Evidence: f.Evidence, Configuration: sentence.Configuration(f)}
+	if f.Tool != nil {
+		out.Tool, out.Tools = f.Tool.Name, []string{f.Tool.Name}
+	}
+	if out.Evidence == nil {
+		out.Evidence = []assess.Evidence{}
+	}
+	out.Message, out.Remedy = w.Teller.Tell(f)
+	return out
+}
+
+// Findings are findings in words.
+func (w Wording) Findings(list []*assess.Finding) []Finding {
+	out := make([]Finding, 0, len(list))
+	for _, f := range list {
+		out = append(out, w.Finding(f))
+	}
+	return out
+}

@@ -1,0 +1,188 @@
+package report
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/day"
+	"wexo/internal/core/resolve"
+)
+
+// Repository is one repository's folders. Notice says what a reader should know of how it was read.
+type Repository struct {
+	Name     string   `json:"name"`
+	Identity string   `json:"identity"`
+	Path     string   `json:"path"`
+	Ref      string   `json:"ref,omitempty"`
+	Commit   string   `json:"commit"`
+	Notice   string   `json:"notice,omitempty"`
+	Unread   string   `json:"unread,omitempty"` // why it could not be read at all
+	Folders  []Folder `json:"folders"`
+}
+
+// Folder is one folder's tools.
+type Folder struct {
+	Path  string `json:"path"`
+	Tools []Tool `json:"tools"`
+}
+
+// Tool is what is said of a tool in a folder, and what comes of it.
+type Tool struct {
+	Tool        string       `json:"tool"`
+	Claims      []Claim      `json:"claims"` // of the folder itself; those above it hold too
+	Feasible    string       `json:"feasible"`
+	Conflict    []Claim      `json:"conflict"`
+	Resolutions []Resolution `json:"resolutions"`
+}
+
+// Resolution is what would run on machines that come to the same.
+type Resolution struct {
+	Machines  []string `json:"machines"`
+	State     string   `json:"state"`
+	DecidedBy string   `json:"decidedBy"`
+	Version   string   `json:"version"`
+	Path      string   `json:"path"`             // where the machines share it
+	Ladder    []Rung   `json:"ladder,omitempty"` // where it was asked for
+}
+
+// NewRepository puts a judged repository into the report's form.
+func (w Wording) NewRepository(read Read, on time.Time) Repository {
+	out := Repository{Name: read.Name, Identity: read.Identity, Path: read.Path, Ref: read.Ref, Commit: read.Commit, Notice: read.Notice, Unread: read.Unread, Folders: []Folder{}}
+	for i, s := range read.Subjects {
+		if n := len(out.Folders); n == 0 || out.Folders[n-1].Path != s.Folder {
+			out.Folders = append(out.Folders, Folder{Path: s.Folder})
+		}
+		at := &out.Folders[len(out.Folders)-1]
+		at.Tools = append(at.Tools, w.tool(s, read.Judged[i], on))
+	}
+	return out
+}
+
+func (w Wording) tool(s *assess.Subject, j *assess.Judged, on time.Time) Tool {
+	t := Tool{Tool: s.Tool.Name, Claims: []Claim{}, Feasible: j.Resolved.Feasible.String(), Conflict: Conflicting(s, j, on)}
+	for _, a := range s.Claims {
+		if s.Own(a) {
+			t.Claims = append(t.Claims, NewClaim(a, on))
+		}
+	}
+	t.Resolutions = w.resolutions(j.Resolved.Outcomes)
+	return t
+}
+
+// resolutions puts machines together that come to the same, but for the path.
+func (w Wording) resolutions(outcomes []resolve.Outcome) []Resolution {
+	out := []Resolution{}
+	var machines []resolve.Machines
+	for _, o := range outcomes {
+		r := Resolution{State: string(o.State), DecidedBy: o.DecidedBy, Version: o.Version, Path: o.Path}
+		at := slices.IndexFunc(out, func(x Resolution) bool {
+			return x.State == r.State && x.DecidedBy == r.DecidedBy && x.Version == r.Version
+		})
+		if at < 0 {
+			out, machines = append(out, r), append(machines, o.Class.Machines)
+			continue
+		}
+		machines[at] = machines[at].And(o.Class.Machines)
+		if out[at].Path != r.Path {
+			out[at].Path = ""
+		}
+	}
+	for i := range out {
+		out[i].Machines = w.Fleet.Names(machines[i])
+	}
+	return out
+}
+
+// Conflicting are a smallest set of claims that cannot hold together; none where all can.
+func Conflicting(s *assess.Subject, j *assess.Judged, on time.Time) []Claim {
+	out := []Claim{}
+	for _, i := range j.Resolved.Contradiction() {
+		out = append(out, NewClaim(s.Asked(i), on))
+	}
+	return out
+}
+
+// Claim is one statement about a tool's version.
+type Claim struct {
+	Role       string `json:"role"`
+	Raw        string `json:"raw"`
+	Dialect    string `json:"dialect"`
+	Reading    string `json:"reading,omitempty"`
+	File       string `json:"file"`
+	Line       int    `json:"line"`
+	Column     int    `json:"column"`
+	Begin      int    `json:"begin"` // of the value in the file as it stands on disk, in bytes
+	End        int    `json:"end"`
+	Recognised string `json:"recognised"`
+	Certainty  string `json:"certainty"`
+	Why        string `json:"why,omitempty"`
+	Range      string `json:"range,omitempty"`
+	// Detail is what only some claims have.
+	Detail
+	Notes []string `json:"notes,omitempty"` // what a reader should know of the claim, in words
+}
+
+// Detail is what only some claims have: where the text is really written, what a lock
+// file's bound rests on, and the like.
+type Detail struct {
+	Means     string        `json:"means,omitempty"`
+	Given     *claim.Place  `json:"given,omitempty"`
+	Locked    *claim.Locked `json:"locked,omitempty"`
+	Fallbacks []string      `json:"fallbacks,omitempty"`
+	Component string        `json:"component,omitempty"`
+	Scope     string        `json:"scope,omitempty"`
+	Beaten    string        `json:"beaten,omitempty"`
+	Stage     string        `json:"stage,omitempty"`
+	Digest    string        `json:"digest,omitempty"`
+	OneOf     string        `json:"oneOf,omitempty"`
+}
+
+// NewClaim puts a claim into the report's form, as it stands on a day.
+func NewClaim(a resolve.Asked, on time.Time) Claim {
+	c := Claim{Role: string(a.Role), Raw: a.Raw, Dialect: a.Dialect, Reading: a.Reading, File: a.File, Line: a.Line, Column: a.Column, Begin: a.Begin, End: a.End,
+		Recognised: a.Recognised, Certainty: a.Certainty, Why: a.Why, Notes: notes(a.Claim),
+		Detail: Detail{a.Means, a.Given, a.Locked, a.Claim.Fallbacks, a.Component, a.Scope, a.Beaten, a.Stage, a.Digest, a.OneOf}}
+	if s := resolve.SaidOn(a.Asks, day.On(on)); s.Judges() && (a.Role == claim.Pin || a.Role == claim.Bound) {
+		c.Range = s.Set.String()
+	}
+	return c
+}
+
+// notes say in words what a claim's fields say beyond its text and place.
+func notes(c *claim.Claim) []string {
+	var out []string
+	add := func(format string, args ...any) { out = append(out, fmt.Sprintf(format, args...)) }
+	if c.Why != "" && c.Certainty != claim.High {
+		add("%s certainty: %s", c.Certainty, c.Why)
+	} else if c.Why != "" && c.Recognised != claim.Shape {
+		add("%s", c.Why)
+	}
+	if c.Means != "" && c.Means != c.Raw {
+		add("stands for %s", c.Means)
+	}
+	if c.Given != nil {
+		add("written in %s:%d as %s", c.Given.File, c.Given.Line, c.Given.Name)
+	}
+	if c.Locked != nil {
+		for _, d := range c.Locked.By {
+			add("%s demands %s (line %d)", strings.TrimSpace(d.Dependency+" "+d.Version), d.Raw, d.Line)
+		}
+		add("%d locked dependencies demand something", c.Locked.Demands)
+	}
+	if c.Brings {
+		add("the build fetches this version itself")
+	}
+	if len(c.Fallbacks) > 0 {
+		add("then %s, in this order", strings.Join(c.Fallbacks, ", "))
+	}
+	for _, part := range []struct{ name, value string }{{"component", c.Component}, {"stage", c.Stage}, {"one value of", c.OneOf}, {"scope", c.Scope}, {"beaten by", c.Beaten}} {
+		if part.value != "" {
+			add("%s %s", part.name, part.value)
+		}
+	}
+	return out
+}

@@ -1,0 +1,112 @@
+package api
+
+import (
+	"wexo/internal/core/assess"
+	"wexo/internal/core/inventory"
+	"wexo/internal/report"
+	"wexo/internal/server/view"
+)
+
+// This file puts what Wexo knows into the contract's forms.
+
+func findings(v *view.View, list []*assess.Finding) []Finding {
+	out := make([]Finding, 0, len(list))
+	for _, of := range list {
+		f, title := v.Finding(of), ""
+		if of.Tool != nil {
+			title = of.Tool.Title
+		}
+		out = append(out, Finding{Title: title, Fingerprint: f.Fingerprint, Class: f.Class, Severity: FindingSeverity(f.Severity), Repository: f.Repository,
+			Folder: f.Folder, Tool: f.Tool, Tools: f.Tools, Machines: f.Machines, Message: f.Message, Evidence: evidence(f.Evidence), Remedy: f.Remedy,
+			Configuration: optional(f.Configuration), Waived: f.Waived, Apart: f.Apart, FirstSeen: v.FirstSeenOf(of)})
+	}
+	return out
+}
+
+func evidence(list []assess.Evidence) []Evidence {
+	out := make([]Evidence, 0, len(list))
+	for _, e := range list {
+		out = append(out, Evidence{File: e.File, Line: e.Line, Column: e.Column, Raw: e.Raw})
+	}
+	return out
+}
+
+func claimsOf(list []report.Claim) []Claim {
+	out := make([]Claim, 0, len(list))
+	for _, c := range list {
+		out = append(out, claimOf(c))
+	}
+	return out
+}
+
+func claimOf(c report.Claim) Claim {
+	out := Claim{Role: ClaimRole(c.Role), Raw: c.Raw, Dialect: c.Dialect, Reading: optional(c.Reading), File: c.File, Line: c.Line, Column: c.Column, Begin: c.Begin, End: c.End,
+		Recognised: ClaimRecognised(c.Recognised), Certainty: ClaimCertainty(c.Certainty), Why: optional(c.Why), Range: optional(c.Range), Notes: some(c.Notes),
+		Means: optional(c.Means), Fallbacks: some(c.Fallbacks), Component: optional(c.Component), Scope: (*ClaimScope)(optional(c.Scope)), Beaten: optional(c.Beaten),
+		Stage: optional(c.Stage), Digest: optional(c.Digest), OneOf: optional(c.OneOf)}
+	if g := c.Given; g != nil {
+		out.Given = &Place{Name: g.Name, File: g.File, Line: g.Line, Column: g.Column}
+	}
+	if l := c.Locked; l != nil {
+		out.Locked = &Locked{Demands: l.Demands, Range: l.Range, By: []Demand{}}
+		for _, d := range l.By {
+			out.Locked.By = append(out.Locked.By, Demand{Dependency: d.Dependency, Version: optional(d.Version), Raw: d.Raw, Line: d.Line, Column: d.Column})
+		}
+	}
+	return out
+}
+
+func resolutionOf(r report.Resolution) Resolution {
+	out := Resolution{Machines: r.Machines, State: ResolutionState(r.State), DecidedBy: r.DecidedBy, Version: r.Version, Path: r.Path, Ladder: []Rung{}}
+	for _, rung := range r.Ladder {
+		out.Ladder = append(out.Ladder, Rung{Source: RungSource(rung.Source), Says: rung.Says, Raw: optional(rung.Raw), Where: optional(rung.Where),
+			Version: optional(rung.Version), Path: optional(rung.Path), Decides: rung.Decides, Note: optional(rung.Note)})
+	}
+	return out
+}
+
+func resolutionsOf(list []report.Resolution) []Resolution {
+	out := make([]Resolution, 0, len(list))
+	for _, r := range list {
+		out = append(out, resolutionOf(r))
+	}
+	return out
+}
+
+// inventoryOf puts an inventory into the contract's form.
+func inventoryOf(inv inventory.Inventory) Inventory {
+	m := inv.Machine
+	out := Inventory{Format: InventoryFormat(inv.Format), TakenAt: inv.TakenAt, Machine: MachineInfo{Name: m.Name, Os: m.OS, Arch: m.Arch, Kind: m.Kind, Home: optional(m.Home)}}
+	installations, first, defaults, overrides := []Installation{}, []OnPath{}, []Default{}, []Override{}
+	for _, in := range inv.Installations {
+		installations = append(installations, Installation{Tool: in.Tool, Version: in.Version, Vendor: &in.Vendor, Variant: &in.Variant, Package: &in.Package, Path: in.Path, Home: &in.Home,
+			Origin: &in.Origin, Health: &in.Health, HealthReason: optional(in.HealthReason), Arch: &in.Arch, SizeBytes: &in.SizeBytes, Components: &in.Components, Packages: &in.Packages})
+	}
+	for _, p := range inv.FirstOnPath {
+		first = append(first, OnPath{Tool: p.Tool, Path: p.Path, Version: &p.Version, Shim: &p.Shim})
+	}
+	for _, d := range inv.Defaults {
+		defaults = append(defaults, Default{Tool: d.Tool, Raw: d.Raw, Source: &d.Source})
+	}
+	for _, o := range inv.Overrides {
+		overrides = append(overrides, Override{Tool: o.Tool, Variable: o.Variable, Raw: o.Raw})
+	}
+	out.Installations, out.FirstOnPath, out.Defaults, out.Overrides = &installations, &first, &defaults, &overrides
+	return out
+}
+
+// optional is a text that may be left out.
+func optional(text string) *string {
+	if text == "" {
+		return nil
+	}
+	return &text
+}
+
+// some is a list that may be left out.
+func some(list []string) *[]string {
+	if len(list) == 0 {
+		return nil
+	}
+	return &list
+}

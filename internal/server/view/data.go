@@ -1,0 +1,158 @@
+package view
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"reflect"
+	"slices"
+	"time"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
+	"wexo/internal/server/store"
+	pass "wexo/internal/survey"
+)
+
+// data is what the store holds, ready for judging.
+type data struct {
+	generation, sighted int64
+	readings            []store.Reading // by name
+	entries             []pass.Entry    // same order
+	machines            []*inventory.Machine
+	firstSeen           map[store.FindingKey]string
+}
+
+// load brings what is held up to date: what has not changed is taken over. The caller holds
+// loading.
+func (v *Views) load(ctx context.Context) (*data, error) {
+	v.mu.Lock()
+	was := v.now
+	v.mu.Unlock()
+	if was == nil {
+		was = &data{generation: -1, sighted: -1}
+	}
+	now := &data{generation: v.Store.Generation(), sighted: v.Store.Sighted(), readings: was.readings, entries: was.entries, machines: was.machines, firstSeen: was.firstSeen}
+	if now.generation != was.generation {
+		if err := v.loadReadings(ctx, now, was); err != nil {
+			return nil, err
+		}
+		if err := v.loadMachines(ctx, now, was); err != nil {
+			return nil, err
+		}
+	}
+	if now.sighted != was.sighted {
+		var err error
+		if now.firstSeen, err = v.Store.FirstSeen(ctx); err != nil {
+			return nil, err
+		}
+	}
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	if now.generation != was.generation || now.sighted != was.sighted {
+		for _, s := range v.fleets {
+			if len(s.views) > 0 {
+				s.was, s.views = s.views[0], nil
+			}
+		}
+	}
+	v.now = now
+	return now, nil
+}
+
+func (v *Views) loadReadings(ctx context.Context, now, was *data) error {
+	readings, err := v.Store.Readings(ctx)
+	if err != nil {
+		return err
+	}
+	before := make(map[string]int, len(was.readings))
+	for i, r := range was.readings {
+		before[r.Repository] = i
+	}
+	now.readings, now.entries = readings, make([]pass.Entry, len(readings))
+	wanted := map[string][]int{}
+	var digests []string
+	for i, r := range readings {
+		if n, known := before[r.Repository]; known && was.readings[n] == r {
+			now.entries[i] = was.entries[n]
+			continue
+		}
+		if r.Digest == "" {
+			now.entries[i] = v.entry(r, claim.Reading{})
+			continue
+		}
+		if wanted[r.Digest] == nil {
+			digests = append(digests, r.Digest)
+		}
+		wanted[r.Digest] = append(wanted[r.Digest], i)
+	}
+	return v.Store.Contents(ctx, digests, func(digest string, said claim.Reading) error {
+		for _, i := range wanted[digest] {
+			now.entries[i] = v.entry(readings[i], said)
+		}
+		return nil
+	})
+}
+
+// entry makes a repository ready for judging. Where its latest reading failed, the last
+// that succeeded counts, and a finding says so.
+func (v *Views) entry(r store.Reading, said claim.Reading) pass.Entry {
+	read := pass.ReadRepository{Notice: r.Notice}
+	read.Repository = assess.Repository{Name: r.Repository, Identity: r.Identity, Path: r.Path, Ref: r.Ref, Commit: r.Commit, Reading: said}
+	if r.Failure != "" {
+		read.Problems = append(slices.Clone(read.Problems), claim.Problem{Kind: claim.Unreadable, Reason: r.Failure})
+		read.Notice = fmt.Sprintf("It could not be read on %s (%s)", dayOf(r.FailedAt), r.Failure)
+		if r.ReadAt == "" {
+			read.Unread = r.Failure
+			read.Notice += "."
+		} else {
+			read.Notice += fmt.Sprintf("; what it said on %s is shown.", dayOf(r.ReadAt))
+		}
+	}
+	return v.Estate.Prepare(read)
+}
+
+func dayOf(stamp string) string {
+	t, err := time.Parse(time.RFC3339, stamp)
+	if err != nil {
+		return stamp
+	}
+	return t.Format("2 Jan 2006")
+}
+
+func (v *Views) loadMachines(ctx context.Context, now, was *data) error {
+	all, err := v.Store.Inventories(ctx)
+	if err != nil {
+		return err
+	}
+	now.machines = nil
+	for _, inv := range all {
+		same := slices.IndexFunc(was.machines, func(m *inventory.Machine) bool {
+			return m.Name() == inv.Machine.Name && reflect.DeepEqual(m.Inventory, inv)
+		})
+		if same >= 0 {
+			now.machines = append(now.machines, was.machines[same])
+			continue
+		}
+		now.machines = append(now.machines, v.Estate.Machine(inv))
+	}
+	return nil
+}
+
+// Sightings are the findings of the view as they are to be kept. Former is filled in so
+// that what was noted of them before repositories had identities is not lost.
+func (v *View) Sightings() ([]store.Sighting, error) {
+	var out []store.Sighting
+	for _, read := range v.Reads {
+		for _, f := range read.Findings {
+			said := v.Finding(f)
+			payload, err := json.Marshal(said)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, store.Sighting{Repository: read.Name, Fingerprint: f.Fingerprint, Former: f.Former(), Class: f.Class.Name, Payload: string(payload)})
+		}
+	}
+	return out, nil
+}

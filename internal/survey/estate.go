@@ -1,0 +1,111 @@
+package survey
+
+import (
+	"context"
+	"time"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/inventory"
+	"wexo/internal/core/policy"
+	"wexo/internal/core/resolve"
+	"wexo/internal/report"
+)
+
+// Estate judges repositories that were read: the one way in, for a survey of the command
+// line, for the service and for the demo. It may be used from several goroutines.
+type Estate struct {
+	Policy policy.Policy
+	facts  *assess.Facts
+}
+
+// NewEstate judges by a catalogue and a policy.
+func NewEstate(c *catalogue.Catalogue, p policy.Policy) *Estate {
+	return &Estate{Policy: p, facts: assess.NewFacts(c)}
+}
+
+// Entry is a repository that was read, ready for judging.
+type Entry struct {
+	*assess.Prepared
+	Notice string
+	Unread string // why it could not be read at all; empty where it could
+}
+
+// Machine makes an inventory ready for judging.
+func (e *Estate) Machine(inv inventory.Inventory) *inventory.Machine {
+	return inventory.NewMachine(inv, e.facts.Catalogue)
+}
+
+// Catalogue is what it judges by.
+func (e *Estate) Catalogue() *catalogue.Catalogue { return e.facts.Catalogue }
+
+// Prepare makes a repository that was read ready for judging.
+func (e *Estate) Prepare(r ReadRepository) Entry {
+	return Entry{e.facts.Prepare(r.Repository, e.Policy), r.Notice, r.Unread}
+}
+
+// Paths are the paths that editors are pointed at, to be followed on this machine.
+func Paths(entries []Entry) []string {
+	var out []string
+	for _, e := range entries {
+		out = append(out, e.Paths()...)
+	}
+	return out
+}
+
+// Judgement is repositories judged against machines on a day. It is read-only; parts of it
+// are shared with others of the same estate.
+type Judgement struct {
+	Fleet *resolve.Fleet
+	Day   time.Time
+	Reads []report.Read // in the order of the entries
+	at    map[string]int
+}
+
+// Fleet puts machines together for judging. Before is one that it replaces, or nil.
+func (e *Estate) Fleet(machines []*inventory.Machine, before *resolve.Fleet) *resolve.Fleet {
+	return resolve.NewFleet(machines, e.facts.Wants, before)
+}
+
+// Judge judges repositories. Before is an earlier judgement, or nil: what of it still holds
+// is taken over.
+func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Fleet, on time.Time, before *Judgement) (*Judgement, error) {
+	prepared := make([]*assess.Prepared, len(entries))
+	var was []*assess.Result
+	if before != nil {
+		was = make([]*assess.Result, len(entries))
+	}
+	for i, entry := range entries {
+		prepared[i] = entry.Prepared
+		if before == nil {
+			continue
+		}
+		if n, known := before.at[entry.Name]; known {
+			was[i] = before.Reads[n].Result
+		}
+	}
+	results, err := assess.All(ctx, prepared, fleet, on, was)
+	if err != nil {
+		return nil, err
+	}
+	out := &Judgement{Fleet: fleet, Day: on, Reads: make([]report.Read, len(entries)), at: make(map[string]int, len(entries))}
+	for i, entry := range entries {
+		out.Reads[i] = report.Read{Result: results[i], Notice: entry.Notice, Unread: entry.Unread}
+		out.at[entry.Name] = i
+	}
+	return out, nil
+}
+
+// Of is the judgement of one repository.
+func (j *Judgement) Of(name string) (report.Read, bool) {
+	i, known := j.at[name]
+	if !known {
+		return report.Read{}, false
+	}
+	return j.Reads[i], true
+}
+
+// Report is the judgement as a report.
+func (j *Judgement) Report(version string) *report.Report {
+	return report.Build(version, j.Reads, j.Fleet, j.Day)
+}
