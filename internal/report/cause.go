@@ -72,3 +72,15 @@ func causeTitle(f *assess.Finding) string {
 	}
 	return f.Tool.Title + ": " + wrong
 }
+
+func (l *line) cause(c Cause) {
+	l.open('{')
+	l.text("class", c.Class)
+	l.text("severity", string(c.Severity))
+	l.text("tool", c.Tool)
+	l.text("title", c.Title)
+	l.number("repositories", c.Repositories)
+	l.number("machines", c.Machines)
+	l.texts("findings", c.Findings)
+	l.close('}')
+}

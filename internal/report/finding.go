@@ -53,3 +53,33 @@ func (w Wording) Findings(list []*assess.Finding) []Finding {
 	}
 	return out
 }
+
+// finding writes what Finding gives.
+func (l *line) finding(w Wording, f *assess.Finding) {
+	message, remedy := w.Teller.Tell(f)
+	tool := ""
+	if f.Tool != nil {
+		tool = f.Tool.Name
+	}
+	l.open('{')
+	l.text("fingerprint", f.Fingerprint)
+	l.text("class", f.Class.Name)
+	l.text("severity", string(f.Severity))
+	l.text("repository", f.Repository.Name)
+	l.text("folder", f.Folder)
+	l.text("tool", tool)
+	l.key("tools")
+	l.b = append(l.b, '[')
+	if tool != "" {
+		l.b = appendText(l.b, tool)
+	}
+	l.b = append(l.b, ']')
+	l.machines("machines", f.Machines)
+	l.text("message", message)
+	l.evidence(f.Evidence)
+	l.text("remedy", remedy)
+	l.some("configuration", sentence.Configuration(f))
+	l.truth("waived", false)
+	l.truth("apart", false)
+	l.close('}')
+}

@@ -3,12 +3,8 @@ package report
 import (
 	"bufio"
 	"bytes"
-	"encoding/json"
 	"io"
-	"runtime"
 	"time"
-
-	"golang.org/x/sync/errgroup"
 
 	"wexo/internal/core/assess"
 )
@@ -17,28 +13,28 @@ import (
 // two reports can be compared line by line. It is put into words part by part, on several
 // goroutines.
 func (r *Report) WriteJSON(w io.Writer) error {
-	out := &jsonWriter{to: bufio.NewWriterSize(w, 256<<10)}
+	out := &jsonWriter{to: bufio.NewWriterSize(w, 256<<10), names: quotedNames(r.Teller.Machines)}
 	out.field("{", "format", Format)
 	out.field(",", "asOf", r.Day.Format(time.DateOnly))
 	out.field(",", "wexo", r.Wexo)
-	machines := []struct {
-		Name string `json:"name"`
-	}{}
+	machines := []machine{}
 	for _, name := range r.Teller.Machines {
-		machines = append(machines, struct {
-			Name string `json:"name"`
-		}{name})
+		machines = append(machines, machine{name})
 	}
 	out.field(",", "machines", machines)
-	list(out, "repositories", r.Reads, func(read Read) any { return r.NewRepository(read, r.Day) })
-	list(out, "findings", r.all(), func(f *assess.Finding) any { return r.Finding(f) })
-	list(out, "causes", r.Causes(), func(c Cause) any { return c })
+	list(out, "repositories", r.Reads, func(l *line, read Read) { l.repository(r.Wording, read, r.Day) })
+	list(out, "findings", r.all(), func(l *line, f *assess.Finding) { l.finding(r.Wording, f) })
+	list(out, "causes", r.Causes(), func(l *line, c Cause) { l.cause(c) })
 	out.field(",", "summary", r.Summary)
 	out.text("\n}\n")
 	if out.err != nil {
 		return out.err
 	}
 	return out.to.Flush()
+}
+
+type machine struct {
+	Name string `json:"name"`
 }
 
 // all are all findings, sorted as the repositories are.
@@ -52,8 +48,9 @@ func (r *Report) all() []*assess.Finding {
 
 // jsonWriter writes the fields of one object; after an error it writes nothing more.
 type jsonWriter struct {
-	to  *bufio.Writer
-	err error
+	to    *bufio.Writer
+	names [][]byte
+	err   error
 }
 
 func (w *jsonWriter) text(s string) { w.bytes([]byte(s)) }
@@ -65,61 +62,37 @@ func (w *jsonWriter) bytes(data []byte) {
 }
 
 func (w *jsonWriter) field(before, name string, value any) {
-	w.text(before + "\n  \"" + name + "\": ")
-	var b bytes.Buffer
-	if err := plain(&b).Encode(value); err != nil && w.err == nil {
+	data, err := marshal(value)
+	if err != nil && w.err == nil {
 		w.err = err
 	}
-	w.bytes(bytes.TrimSpace(b.Bytes()))
+	w.text(before + "\n  \"" + name + "\": ")
+	w.bytes(data)
 }
 
-func plain(w io.Writer) *json.Encoder {
-	e := json.NewEncoder(w)
-	e.SetEscapeHTML(false)
-	return e
-}
-
-// part is how many elements of a list are put into words together.
-const part = 128
-
-// list writes a list with a line for each element. Parts are made side by side and written
-// in order; few of them are held at a time.
-func list[T any](w *jsonWriter, name string, items []T, form func(T) any) {
+// list writes a list with a line for each element.
+func list[T any](w *jsonWriter, name string, items []T, form func(*line, T)) {
 	w.text(",\n  \"" + name + "\": [")
-	for start := 0; start < len(items) && w.err == nil; {
-		var parts [8]bytes.Buffer
-		var g errgroup.Group
-		g.SetLimit(runtime.GOMAXPROCS(0))
-		used := 0
-		for ; used < len(parts) && start < len(items); used++ {
-			some, b, first := items[start:min(start+part, len(items))], &parts[used], start == 0
-			start += len(some)
-			g.Go(func() error { return lines(b, some, first, form) })
+	err := inParts(len(items), func(b *bytes.Buffer, from, to int) error {
+		l := line{b: b.AvailableBuffer(), names: w.names}
+		for i, item := range items[from:to] {
+			if from+i > 0 {
+				l.b = append(l.b, ',')
+			}
+			l.b = append(l.b, "\n    "...)
+			form(&l, item)
 		}
-		if err := g.Wait(); err != nil && w.err == nil {
-			w.err = err
-		}
-		for i := range used {
-			w.bytes(parts[i].Bytes())
-		}
+		b.Write(l.b)
+		return l.err
+	}, func(data []byte) error {
+		w.bytes(data)
+		return w.err
+	})
+	if err != nil && w.err == nil {
+		w.err = err
 	}
 	if len(items) > 0 {
 		w.text("\n  ")
 	}
 	w.text("]")
-}
-
-func lines[T any](b *bytes.Buffer, items []T, first bool, form func(T) any) error {
-	e := plain(b)
-	for i, item := range items {
-		if !first || i > 0 {
-			b.WriteByte(',')
-		}
-		b.WriteString("\n    ")
-		if err := e.Encode(form(item)); err != nil {
-			return err
-		}
-		b.Truncate(b.Len() - 1) // the line feed behind it
-	}
-	return nil
 }

@@ -47,7 +47,7 @@ func build(t *testing.T, repositories map[string]map[string]string, machines ...
 			tree[file] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 		}
 		repo := assess.Repository{Name: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee", Reading: reader.Read(tree)}
-		reads = append(reads, report.Read{Result: assess.Judge(facts.Prepare(repo, policy.Policy{}), together, on, nil)})
+		reads = append(reads, report.Read{Result: assess.Judge(facts.Prepare(repo, policy.Policy{}), together, on)})
 	}
 	return report.Build("0.1.0", reads, together, on), c
 }
@@ -97,6 +97,38 @@ func TestWriteJSON(t *testing.T) {
 type fullDisk struct{}
 
 func (fullDisk) Write([]byte) (int, error) { return 0, io.ErrShortWrite }
+
+// TestWrittenAsTheTypesSay: what is written straight is what the types are as JSON.
+func TestWrittenAsTheTypesSay(t *testing.T) {
+	r, _ := build(t, map[string]map[string]string{
+		"seed \"ledger\"\u2028<é>\x01": {".python-version": "3.8 # <old> & \"dry\"\n", "web/.node-version": "lts/*\n", "web/package.json": `{"engines": {"node": ">=20"}, "dependencies": {"vite": "^5"}}`,
+			"web/package-lock.json": `{"lockfileVersion": 3, "packages": {"node_modules/fern": {"version": "1.0.0", "engines": {"node": ">=99"}}}}`,
+			".beds":                 "python 3.13 3.12\n", "Dockerfile": "ARG V=20\nFROM node:${V}-alpine AS web\nFROM python@sha256:abc\n", ".zig-version": "1\n"},
+		"kiosk": {".python-version": "3.12\n", "pyproject.toml": "[project]\nrequires-python = \">=3.13\"\n"}, "empty": {},
+	}, "potting-bench", "desk \\ \t\n\b\f\r")
+	var got struct{ Repositories, Findings, Causes []json.RawMessage }
+	require.NoError(t, json.Unmarshal([]byte(written(t, r)), &got))
+	same := func(want any, got json.RawMessage) {
+		t.Helper()
+		var b bytes.Buffer
+		e := json.NewEncoder(&b)
+		e.SetEscapeHTML(false)
+		require.NoError(t, e.Encode(want))
+		require.Equal(t, strings.TrimSpace(b.String()), string(got))
+	}
+	n := 0
+	for i, read := range r.Reads {
+		same(r.NewRepository(read, r.Day), got.Repositories[i])
+		for _, f := range read.Findings {
+			same(r.Finding(f), got.Findings[n])
+			n++
+		}
+	}
+	require.Greater(t, n, 5)
+	for i, c := range r.Causes() {
+		same(c, got.Causes[i])
+	}
+}
 
 // TestFormat: every field of the contract is there under its name, lists are lists.
 func TestFormat(t *testing.T) {

@@ -63,36 +63,95 @@ func (w Wording) NewRepository(read Read, on time.Time) Repository {
 }
 
 func (w Wording) tool(s *assess.Subject, j *assess.Judged, on time.Time) Tool {
-	t := Tool{Tool: s.Tool.Name, Claims: []Claim{}, Feasible: j.Resolved.Feasible.String(), Conflict: Conflicting(s, j, on)}
-	for _, a := range s.Claims {
-		if s.Own(a) {
-			t.Claims = append(t.Claims, NewClaim(a, on))
-		}
+	t := Tool{Tool: s.Tool.Name, Claims: ownClaims(s, on), Feasible: j.Resolved.Feasible.String(), Conflict: Conflicting(s, j, on), Resolutions: []Resolution{}}
+	for _, g := range groups(j.Resolved.Outcomes) {
+		t.Resolutions = append(t.Resolutions, Resolution{Machines: w.Fleet.Names(g.machines), State: string(g.State), DecidedBy: g.DecidedBy, Version: g.Version, Path: g.Path})
 	}
-	t.Resolutions = w.resolutions(j.Resolved.Outcomes)
 	return t
 }
 
-// resolutions puts machines together that come to the same, but for the path.
-func (w Wording) resolutions(outcomes []resolve.Outcome) []Resolution {
-	out := []Resolution{}
-	var machines []resolve.Machines
-	for _, o := range outcomes {
-		r := Resolution{State: string(o.State), DecidedBy: o.DecidedBy, Version: o.Version, Path: o.Path}
-		at := slices.IndexFunc(out, func(x Resolution) bool {
-			return x.State == r.State && x.DecidedBy == r.DecidedBy && x.Version == r.Version
-		})
-		if at < 0 {
-			out, machines = append(out, r), append(machines, o.Class.Machines)
-			continue
-		}
-		machines[at] = machines[at].And(o.Class.Machines)
-		if out[at].Path != r.Path {
-			out[at].Path = ""
+func ownClaims(s *assess.Subject, on time.Time) []Claim {
+	out := []Claim{}
+	for _, a := range s.Claims {
+		if s.Own(a) {
+			out = append(out, NewClaim(a, on))
 		}
 	}
-	for i := range out {
-		out[i].Machines = w.Fleet.Names(machines[i])
+	return out
+}
+
+// repository writes what NewRepository gives.
+func (l *line) repository(w Wording, read Read, on time.Time) {
+	l.open('{')
+	l.text("name", read.Name)
+	l.text("identity", read.Identity)
+	l.text("path", read.Path)
+	l.some("ref", read.Ref)
+	l.text("commit", read.Commit)
+	l.some("notice", read.Notice)
+	l.some("unread", read.Unread)
+	l.key("folders")
+	l.open('[')
+	for i, s := range read.Subjects {
+		switch {
+		case i == 0 || read.Subjects[i-1].Folder != s.Folder:
+			if i > 0 {
+				l.b = append(l.b, "]}"...)
+			}
+			l.open('{')
+			l.text("path", s.Folder)
+			l.key("tools")
+			l.open('[')
+		}
+		l.tool(s, read.Judged[i], on)
+	}
+	if len(read.Subjects) > 0 {
+		l.b = append(l.b, "]}"...)
+	}
+	l.b = append(l.b, "]}"...)
+}
+
+func (l *line) tool(s *assess.Subject, j *assess.Judged, on time.Time) {
+	l.open('{')
+	l.text("tool", s.Tool.Name)
+	l.claims("claims", ownClaims(s, on))
+	l.text("feasible", j.Resolved.Feasible.String())
+	l.claims("conflict", Conflicting(s, j, on))
+	l.key("resolutions")
+	l.open('[')
+	for _, g := range groups(j.Resolved.Outcomes) {
+		l.open('{')
+		l.machines("machines", g.machines)
+		l.text("state", string(g.State))
+		l.text("decidedBy", g.DecidedBy)
+		l.text("version", g.Version)
+		l.text("path", g.Path)
+		l.close('}')
+	}
+	l.b = append(l.b, "]}"...)
+}
+
+// group is machines that come to the same, but for the path.
+type group struct {
+	resolve.Outcome
+	machines resolve.Machines
+}
+
+// groups puts outcomes together that differ in what decides them on the machine alone.
+func groups(outcomes []resolve.Outcome) []group {
+	out := make([]group, 0, len(outcomes))
+	for _, o := range outcomes {
+		at := slices.IndexFunc(out, func(g group) bool {
+			return g.State == o.State && g.DecidedBy == o.DecidedBy && g.Version == o.Version
+		})
+		if at < 0 {
+			out = append(out, group{o, o.Machines})
+			continue
+		}
+		out[at].machines = out[at].machines.And(o.Machines)
+		if out[at].Path != o.Path {
+			out[at].Path = ""
+		}
 	}
 	return out
 }

@@ -1,6 +1,7 @@
 package report
 
 import (
+	"bytes"
 	"cmp"
 	"fmt"
 	"io"
@@ -50,10 +51,19 @@ func (r *Report) Telling() Telling {
 func Text(w io.Writer, t Telling, c *catalogue.Catalogue, style Style) error {
 	p := &printer{w: w, style: style, catalogue: c}
 	p.head(t)
-	for _, repo := range t.Repositories {
-		if repo.Count > 0 {
-			p.findings(repo.Findings(), len(t.Machines))
-		}
+	if p.err == nil {
+		p.err = inParts(len(t.Repositories), func(b *bytes.Buffer, from, to int) error {
+			own := &printer{w: b, style: style, catalogue: c}
+			for _, repo := range t.Repositories[from:to] {
+				if repo.Count > 0 {
+					own.findings(repo.Findings(), len(t.Machines))
+				}
+			}
+			return own.err
+		}, func(data []byte) error {
+			_, err := w.Write(data)
+			return err
+		})
 	}
 	p.notices(t)
 	p.foot(t.Summary)

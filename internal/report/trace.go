@@ -69,16 +69,18 @@ func About(r *assess.Result, s *assess.Subject) []*assess.Finding {
 func (w Wording) Laddered(s *assess.Subject, j *assess.Judged, on time.Time) []Resolution {
 	out := []Resolution{}
 	var machines []resolve.Machines
-	for _, o := range j.Resolved.Outcomes {
+	tooling := w.Fleet.Of(s.Tool)
+	for _, c := range tooling.Classes {
+		o := tooling.OutcomeOf(j.Resolved, c, day.On(on))
 		r := Resolution{State: string(o.State), DecidedBy: o.DecidedBy, Version: o.Version, Path: o.Path}
-		for _, rung := range resolve.Ladder(s.Subject, s.Case.Question, s.Pins, o.Class, day.On(on)) {
+		for _, rung := range resolve.Ladder(s.Subject, s.Case.Question, s.Pins, c, day.On(on)) {
 			r.Ladder = append(r.Ladder, Rung{rung.Source, rung.Says, rung.Raw, rung.Where, rung.Version, rung.Path, rung.Decides, rung.Note})
 		}
 		if at := slices.IndexFunc(out, func(x Resolution) bool { return reflect.DeepEqual(x, r) }); at >= 0 {
-			machines[at] = machines[at].And(o.Class.Machines)
+			machines[at] = machines[at].And(c.Machines)
 			continue
 		}
-		out, machines = append(out, r), append(machines, o.Class.Machines)
+		out, machines = append(out, r), append(machines, c.Machines)
 	}
 	for i := range out {
 		out[i].Machines = w.Fleet.Names(machines[i])

@@ -71,9 +71,9 @@ func (e *Estate) Fleet(machines []*inventory.Machine, before *resolve.Fleet) *re
 // is taken over.
 func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Fleet, on time.Time, before *Judgement) (*Judgement, error) {
 	prepared := make([]*assess.Prepared, len(entries))
-	var was []*assess.Result
+	var earlier assess.Earlier
 	if before != nil {
-		was = make([]*assess.Result, len(entries))
+		earlier = assess.Earlier{Fleet: before.Fleet, Results: make([]*assess.Result, len(entries))}
 	}
 	for i, entry := range entries {
 		prepared[i] = entry.Prepared
@@ -81,10 +81,10 @@ func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Flee
 			continue
 		}
 		if n, known := before.at[entry.Name]; known {
-			was[i] = before.Reads[n].Result
+			earlier.Results[i] = before.Reads[n].Result
 		}
 	}
-	results, err := assess.All(ctx, prepared, fleet, on, was)
+	results, err := assess.All(ctx, prepared, fleet, on, earlier)
 	if err != nil {
 		return nil, err
 	}
@@ -109,3 +109,6 @@ func (j *Judgement) Of(name string) (report.Read, bool) {
 func (j *Judgement) Report(version string) *report.Report {
 	return report.Build(version, j.Reads, j.Fleet, j.Day)
 }
+
+// Sizes tells how much of what is prepared is different.
+func (e *Estate) Sizes() (wants, questions, cases int) { return e.facts.Sizes() }

@@ -25,10 +25,25 @@ func main() {
 	files := flag.Int("files", 200, "how many files each")
 	dir := flag.String("dir", filepath.Join(os.TempDir(), "wexo-bench"), "where the estate is made, and kept for the next run")
 	rounds := flag.Int("rounds", 5, "rounds; the median counts")
+	only := flag.String("only", "", "measure only this: reading, judging or service")
 	flag.Parse()
+	if err := large(*dir, *only); err != nil {
+		log.Fatal(err)
+	}
+	if *only != "" && *only != "reading" {
+		return
+	}
 	if err := run(*repositories, *files, *dir, *rounds); err != nil {
 		log.Fatal(err)
 	}
+}
+
+// large measures what needs the large estate: judging it, and the service on it.
+func large(dir, only string) error {
+	if only == "" || only == "judging" {
+		return judging(filepath.Join(dir, "large"), 5000, 50)
+	}
+	return nil
 }
 
 func run(repositories, files int, dir string, rounds int) error {

@@ -86,14 +86,14 @@ func judgeBy(t testing.TB, p policy.Policy, files map[string]string, on time.Tim
 		machines = append(machines, inventory.NewMachine(inv, c))
 	}
 	fleet := resolve.NewFleet(machines, facts.Wants, nil)
-	r := assess.Judge(facts.Prepare(assess.Repository{Name: "bed", Reading: reader.Read(tree)}, p), fleet, on, nil)
+	r := assess.Judge(facts.Prepare(assess.Repository{Name: "bed", Reading: reader.Read(tree)}, p), fleet, on)
 	out := assessment{Findings: report.Wording{Fleet: fleet, Teller: sentence.For(fleet, on)}.Findings(r.Findings)}
 	for i, s := range r.Subjects {
 		st := standing{Tool: s.Tool}
 		for n := range machines {
-			at := slices.IndexFunc(r.Judged[i].Resolved.Outcomes, func(o resolve.Outcome) bool { return o.Class.Machines.Has(n) })
-			o := r.Judged[i].Resolved.Outcomes[at]
-			st.Resolutions = append(st.Resolutions, resolution{o, resolve.Ladder(s.Subject, s.Case.Question, s.Pins, o.Class, calendar.On(on))})
+			at := slices.IndexFunc(r.Judged[i].Resolved.Outcomes, func(o resolve.Outcome) bool { return o.Machines.Has(n) })
+			class := fleet.Of(s.Tool).Of[n]
+			st.Resolutions = append(st.Resolutions, resolution{r.Judged[i].Resolved.Outcomes[at], resolve.Ladder(s.Subject, s.Case.Question, s.Pins, class, calendar.On(on))})
 		}
 		out.Subjects = append(out.Subjects, st)
 	}

@@ -5,7 +5,6 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
-	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
@@ -18,6 +17,8 @@ type check struct {
 	on                *day.Day
 	class             *Class
 	verdicts          []Verdict
+	admitted          *version.Set     // by the bounds, once it was asked for
+	move              **catalogue.Line // to move to, once it was asked for
 }
 
 // report adds a verdict of the class that is asked.
@@ -37,12 +38,12 @@ func (k *check) first() *resolve.Said {
 }
 
 // everyone is all machines.
-func (k *check) everyone() resolve.Machines { return machinesOf(k.Outcomes) }
+func (k *check) everyone() resolve.Machines { return k.Tooling.Everyone }
 
 func machinesOf(list []resolve.Outcome) resolve.Machines {
 	var out resolve.Machines
 	for _, o := range list {
-		out = out.And(o.Class.Machines)
+		out = out.And(o.Machines)
 	}
 	return out
 }
@@ -69,7 +70,7 @@ func runs(list []resolve.Outcome) []Run {
 		if o.DecidedBy == resolve.ByOverride {
 			r.Where, r.Raw = o.Where, o.Raw
 		}
-		out = addRun(out, r, o.Class.Machines)
+		out = addRun(out, r, o.Machines)
 	}
 	return out
 }
@@ -78,7 +79,7 @@ func runs(list []resolve.Outcome) []Run {
 func addRun(list []Run, r Run, m resolve.Machines) []Run {
 	for i := range list {
 		same := list[i]
-		same.Machines = nil
+		same.Machines = resolve.Machines{}
 		if same.Version == r.Version && same.Other == r.Other && same.Vendor == r.Vendor && same.Path == r.Path && same.By == r.By && same.Where == r.Where && same.Raw == r.Raw {
 			list[i].Machines = list[i].Machines.And(m)
 			return list
@@ -90,13 +91,16 @@ func addRun(list []Run, r Run, m resolve.Machines) []Run {
 
 // bounded is what all bounds that can be read admit.
 func (k *check) bounded() version.Set {
-	out := version.All(k.Tool.Scheme())
-	for i := range k.Bounds {
-		if k.Bounds[i].Err == nil {
-			out = out.Intersect(k.Bounds[i].Set)
+	if k.admitted == nil {
+		out := version.All(k.Tool.Scheme())
+		for i := range k.Bounds {
+			if k.Bounds[i].Err == nil {
+				out = out.Intersect(k.Bounds[i].Set)
+			}
 		}
+		k.admitted = &out
 	}
-	return out
+	return *k.admitted
 }
 
 // ending reports whether a line is still supported but not for long enough.
@@ -110,19 +114,26 @@ func (k *check) ending(l *catalogue.Line) bool {
 // recommended is the line to move to: the newest supported one that the bounds admit and
 // that does not end soon, one that some machine has before one that none has.
 func (k *check) recommended() *catalogue.Line {
+	if k.move == nil {
+		l := k.toMoveTo()
+		k.move = &l
+	}
+	return *k.move
+}
+
+func (k *check) toMoveTo() *catalogue.Line {
 	bounds := k.bounded()
+	among := k.Tooling.Among(bounds)
 	var best *catalogue.Line
-	bestInstalled := false
-	for _, l := range k.Tool.Lines {
-		part := l.Set().Intersect(bounds)
-		if part.IsEmpty() || l.EndedOn(k.on) || !k.on.Reached(l.Released.Time) || k.ending(l) {
+	for _, l := range slices.Backward(k.Tool.Lines) {
+		if !l.Set().Overlaps(bounds) || l.EndedOn(k.on) || !k.on.Reached(l.Released.Time) || k.ending(l) {
 			continue
 		}
-		installed := slices.ContainsFunc(k.Tooling.Classes, func(c *resolve.Class) bool {
-			return c.Newest(k.Tool.Name, part, inventory.Build{}) != nil
-		})
-		if best == nil || installed || !bestInstalled {
-			best, bestInstalled = l, installed
+		if k.Tooling.Has(l, among) {
+			return l
+		}
+		if best == nil {
+			best = l
 		}
 	}
 	return best

@@ -46,8 +46,9 @@ func (k *check) disagreeing(first, second int) bool {
 // picksDiffer reports two pins that share versions, where the newest installed one of each
 // is not the same.
 func (k *check) picksDiffer(v Verdict, a, b *resolve.Said) bool {
+	first, second := k.Tooling.Among(a.Set), k.Tooling.Among(b.Set)
 	for _, c := range k.Tooling.Classes {
-		x, y := c.Newest(k.Tool.Name, a.Set, a.Build()), c.Newest(k.Tool.Name, b.Set, b.Build())
+		x, y := c.NewestAmong(first, a.Build()), c.NewestAmong(second, b.Build())
 		if x != nil && y != nil && x != y {
 			v.Runs = addRun(v.Runs, Run{Version: named(x), Other: named(y)}, c.Machines)
 			v.Machines = v.Machines.And(c.Machines)

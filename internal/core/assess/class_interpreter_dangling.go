@@ -36,7 +36,7 @@ func (k *check) danglingOutside(at Ref, w *Wiring) {
 		if !editors(c) {
 			continue
 		}
-		if _, there := c.At(k.Tool.Name, w.Raw); !there {
+		if _, there := c.LeadsTo(w.Raw); !there {
 			nowhere = nowhere.And(c.Machines)
 		}
 	}

@@ -56,7 +56,7 @@ func (k *check) insideWiring(at Ref, w *Wiring) {
 	}
 	if against, differs := k.differs(number); differs {
 		k.report(Verdict{Kind: MismatchPath, Evidence: []Ref{at, against}, Cause: w.Inside.Version, Line: k.ended(number),
-			Near: []Run{{Version: w.Inside.Version, Path: w.Inside.Path}}, Runs: k.chosen(nil)})
+			Near: []Run{{Version: w.Inside.Version, Path: w.Inside.Path}}, Runs: k.chosen(resolve.Machines{})})
 	}
 }
 
@@ -68,7 +68,7 @@ func (k *check) outsideWiring(at Ref, w *Wiring) {
 		if !editors(c) {
 			continue
 		}
-		in, _ := c.At(k.Tool.Name, w.Raw)
+		in, _ := c.LeadsTo(w.Raw)
 		if in == nil || in.Number.IsZero() {
 			continue
 		}
@@ -112,9 +112,12 @@ func (k *check) ended(number version.Version) *catalogue.Line {
 // chosen are the installations that the choice leads to on some machines.
 func (k *check) chosen(on resolve.Machines) []Run {
 	var out []Run
-	for _, o := range k.Outcomes {
-		if on.Has(o.Class.Machines.First()) && o.Chosen != nil && o.State == resolve.Met {
-			out = addRun(out, Run{Version: o.Version, Path: o.Chosen.Path}, o.Class.Machines)
+	for _, c := range k.Tooling.Classes {
+		if !on.Has(c.Machines.First()) {
+			continue
+		}
+		if o := k.Tooling.OutcomeOf(k.Resolved, c, k.on); o.State == resolve.Met && o.Path != "" {
+			out = addRun(out, Run{Version: o.Version, Path: o.Path}, c.Machines)
 		}
 	}
 	return out

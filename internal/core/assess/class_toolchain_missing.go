@@ -1,11 +1,6 @@
 package assess
 
-import (
-	"cmp"
-
-	"wexo/internal/core/resolve"
-	"wexo/internal/core/version"
-)
+import "wexo/internal/core/resolve"
 
 var toolchainMissing = Class{
 	"toolchain-missing", 1, Error, "Toolchain missing", "Missing", "missing",
@@ -33,7 +28,7 @@ func (k *check) missing() {
 		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Machines: machinesOf(absent), Move: k.recommended(), Allowed: k.bounded()})
 	}
 	void := k.those(func(o *resolve.Outcome) bool {
-		return o.DecidedBy == resolve.ByOverride && !o.Runs() && o.Number.IsZero() && o.Chosen == nil
+		return o.DecidedBy == resolve.ByOverride && !o.Runs() && o.Number.IsZero()
 	})
 	if len(void) > 0 {
 		k.report(Verdict{Kind: MissingVoid, Evidence: k.proof(), Cause: "override", Machines: machinesOf(void), Runs: runs(void)})
@@ -60,24 +55,24 @@ func (k *check) missingPinned() {
 // the bounds admit and that are supported the one that most of the lacking machines have,
 // the newest of several.
 func (k *check) nearest(pin *resolve.Said, lacking []resolve.Outcome) (near []Run, best string) {
-	type candidate struct {
-		number   version.Version
-		machines int
-	}
-	usable := map[string]candidate{}
-	bounds := k.bounded()
-	for _, o := range lacking {
-		for _, in := range o.Class.Nearest(k.Tool.Name, pin.Set) {
-			near = addRun(near, Run{Version: in.Version, Vendor: in.Vendor}, o.Class.Machines)
-			if l := k.Tool.LineOf(in.Number); bounds.Contains(in.Number) && (l == nil || !l.EndedOn(k.on)) {
-				usable[in.Version] = candidate{in.Number, usable[in.Version].machines + o.Class.Machines.Len()}
-			}
+	beside, bounded, where := k.Tooling.Beside(pin.Set), k.Tooling.Among(k.bounded()), machinesOf(lacking)
+	usable := make([]int, len(bounded)) // machines on which each version is next to the set
+	for _, c := range k.Tooling.Classes {
+		if !where.Has(c.Machines.First()) {
+			continue
+		}
+		for _, n := range c.Nearest(beside) {
+			near = addRun(near, Run{Version: n.Version, Vendor: n.Vendor}, c.Machines)
+			usable[n.At] += c.Machines.Len()
 		}
 	}
-	for v, c := range usable {
-		was := usable[best]
-		if best == "" || cmp.Or(c.machines-was.machines, c.number.Compare(was.number)) > 0 {
-			best = v
+	most := 0
+	for at, machines := range usable { // newest first
+		if machines <= most || !bounded[at] {
+			continue
+		}
+		if l := k.Tooling.LineOf(k.Tooling.Versions[at]); l == nil || !l.EndedOn(k.on) {
+			most, best = machines, k.Tooling.Versions[at].String()
 		}
 	}
 	return near, best

@@ -9,6 +9,7 @@ import (
 
 	"golang.org/x/sync/errgroup"
 
+	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/day"
 	"wexo/internal/core/resolve"
@@ -20,6 +21,8 @@ type Judged struct {
 	Resolved *resolve.Resolved
 	Verdicts []Verdict
 	Span     day.Span
+	moves    bool // a line to move to was looked for
+	move     *catalogue.Line
 }
 
 // Result is a repository judged for a fleet and a day. It is read-only, and shared between
@@ -28,44 +31,94 @@ type Result struct {
 	*Prepared
 	Judged   []*Judged // of each subject
 	Findings []*Finding
-	Span     day.Span // the days for which all of it holds
+	Span     day.Span     // the days for which all of it holds
+	each     [][]*Finding // of each subject, as its verdicts say
 }
 
-// Judge judges one repository on a day. Before is an earlier result of it, or nil: it is
-// given again where nothing has changed.
-func Judge(p *Prepared, fleet *resolve.Fleet, on time.Time, before *Result) *Result {
-	out := &Result{Prepared: p, Judged: make([]*Judged, len(p.Subjects))}
-	for i, s := range p.Subjects {
-		out.Judged[i] = judgeCase(s.Case, fleet.Of(s.Tool), on)
-		out.Span = out.Span.And(out.Judged[i].Span)
-	}
-	if before != nil && before.Prepared == p && slices.Equal(before.Judged, out.Judged) {
-		return before
-	}
-	out.findings()
-	return out
+// Judge judges one repository on a day.
+func Judge(p *Prepared, fleet *resolve.Fleet, on time.Time) *Result {
+	return (&judging{fleet: fleet, on: on}).repository(p, nil)
 }
 
-// All judges repositories on a day, side by side. Before are earlier results in the same
-// order, or nil.
-func All(ctx context.Context, list []*Prepared, fleet *resolve.Fleet, on time.Time, before []*Result) ([]*Result, error) {
+// Earlier is what was judged before on the same or on another fleet, in the order of the
+// repositories; of one that is new it holds nil.
+type Earlier struct {
+	Fleet   *resolve.Fleet
+	Results []*Result
+}
+
+// All judges repositories on a day, side by side. What was judged earlier is given again
+// where nothing has changed.
+func All(ctx context.Context, list []*Prepared, fleet *resolve.Fleet, on time.Time, earlier Earlier) ([]*Result, error) {
 	out := make([]*Result, len(list))
 	const part = 64
 	var g errgroup.Group
 	g.SetLimit(runtime.GOMAXPROCS(0))
 	for start := 0; start < len(list); start += part {
 		g.Go(func() error {
+			j := &judging{fleet: fleet, before: earlier.Fleet, on: on}
 			for i := start; i < min(start+part, len(list)); i++ {
 				var was *Result
-				if i < len(before) {
-					was = before[i]
+				if i < len(earlier.Results) {
+					was = earlier.Results[i]
 				}
-				out[i] = Judge(list[i], fleet, on, was)
+				out[i] = j.repository(list[i], was)
 			}
 			return ctx.Err()
 		})
 	}
 	return out, g.Wait()
+}
+
+// judging judges some repositories, in one goroutine.
+type judging struct {
+	fleet, before *resolve.Fleet
+	on            time.Time
+	tools         map[*catalogue.Tool]toolOf
+}
+
+// toolOf is what the fleet has of a tool, and whether it had the same before.
+type toolOf struct {
+	*resolve.Tooling
+	same bool
+}
+
+func (j *judging) tool(t *catalogue.Tool) toolOf {
+	if known, ok := j.tools[t]; ok {
+		return known
+	}
+	out := toolOf{Tooling: j.fleet.Of(t)}
+	out.same = j.before != nil && (j.before == j.fleet || j.before.Of(t) == out.Tooling)
+	if j.tools == nil {
+		j.tools = map[*catalogue.Tool]toolOf{}
+	}
+	j.tools[t] = out
+	return out
+}
+
+// repository judges one. Before is an earlier result, or nil.
+func (j *judging) repository(p *Prepared, before *Result) *Result {
+	if before != nil && before.Prepared != p {
+		before = nil
+	}
+	if before != nil && before.Span.Holds(j.on) && !slices.ContainsFunc(p.Subjects, func(s *Subject) bool { return !j.tool(s.Tool).same }) {
+		return before
+	}
+	out := &Result{Prepared: p, Judged: make([]*Judged, len(p.Subjects))}
+	for i, s := range p.Subjects {
+		t := j.tool(s.Tool)
+		if before != nil && t.same && before.Judged[i].Span.Holds(j.on) {
+			out.Judged[i] = before.Judged[i]
+		} else {
+			out.Judged[i] = judgeCase(s.Case, t.Tooling, j.on)
+		}
+		out.Span = out.Span.And(out.Judged[i].Span)
+	}
+	if before != nil && slices.Equal(before.Judged, out.Judged) {
+		return before
+	}
+	out.findings(before)
+	return out
 }
 
 // remembered is what was judged of one tool on one fleet. It lives as long as the tooling.
@@ -79,24 +132,16 @@ const mostSpans = 12
 
 // judgeCase judges a case, unless that was done for a span in which the day lies.
 func judgeCase(c *Case, t *resolve.Tooling, on time.Time) *Judged {
-	r := t.Remember(func() any { return &remembered{all: map[*Case][]*Judged{}} }).(*remembered)
-	r.mu.Lock()
-	for _, known := range r.all[c] {
-		if known.Span.Holds(on) {
-			r.mu.Unlock()
-			return known
-		}
+	r := memoryOf(t)
+	if known := r.known(c, on); known != nil {
+		return known
 	}
-	r.mu.Unlock()
 	asked := day.On(on)
-	k := &check{Case: c, Tooling: t, on: asked}
-	k.Resolved = t.Resolve(c.Question, asked)
-	for _, class := range classes {
-		if k.class = class; class.check != nil {
-			class.check(k)
-		}
+	resolved := t.Resolve(c.Question, asked)
+	out := carried(c, t, resolved, on)
+	if out == nil {
+		out = judge(c, t, resolved, asked)
 	}
-	out := &Judged{Case: c, Resolved: k.Resolved, Verdicts: k.verdicts, Span: asked.Span()}
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	for _, known := range r.all[c] { // another goroutine was faster
@@ -113,42 +158,124 @@ func judgeCase(c *Case, t *resolve.Tooling, on time.Time) *Judged {
 }
 
 // findings puts the verdicts of all subjects, and the problems of files, into findings. A
-// pin that holds for many folders is reported once, where it stands.
-func (r *Result) findings() {
-	at := map[string]*Finding{}
-	add := func(f *Finding, cause string) {
-		f.Repository = r.Prepared
-		f.Fingerprint = f.fingerprint(cause)
-		if first := at[f.Fingerprint]; first != nil {
-			first.Machines = first.Machines.And(f.Machines)
+// pin that holds for many folders is reported once, where it stands. What an earlier
+// result says of subjects of which nothing has changed is taken over.
+func (r *Result) findings(before *Result) {
+	r.each = make([][]*Finding, len(r.Subjects))
+	at := make(map[string]int)
+	add := func(f *Finding) {
+		n, known := at[f.Fingerprint]
+		if !known {
+			at[f.Fingerprint] = len(r.Findings)
+			r.Findings = append(r.Findings, f)
 			return
 		}
-		f.Severity = f.Class.Severity
-		if decided, ok := r.Settings.Severity(f.Class.Name); ok {
-			f.Severity = Severity(decided)
-		}
-		at[f.Fingerprint] = f
-		r.Findings = append(r.Findings, f)
+		both := *r.Findings[n] // it may belong to another result too
+		both.Machines = both.Machines.And(f.Machines)
+		r.Findings[n] = &both
 	}
 	for i, s := range r.Subjects {
-		verdicts := r.Judged[i].Verdicts
-		for n := range verdicts {
-			v := &verdicts[n]
-			f := &Finding{Class: v.Class, Folder: s.Claim(v.Stands).Folder, Tool: s.Tool, Machines: v.Machines, Verdict: v, Subject: s}
-			for _, ref := range v.Evidence {
-				c := s.Claim(ref)
-				f.Evidence = append(f.Evidence, Evidence{c.File, c.Line, c.Column, c.Raw})
-			}
-			add(f, v.Cause)
+		if before != nil && before.Judged[i] == r.Judged[i] {
+			r.each[i] = before.each[i]
+		} else {
+			r.each[i] = r.subjectFindings(s, r.Judged[i].Verdicts)
+		}
+		for _, f := range r.each[i] {
+			add(f)
 		}
 	}
 	for i := range r.Problems {
-		p := &r.Problems[i]
-		f := &Finding{Class: &fileUnreadable, Folder: p.Folder, Evidence: []Evidence{{p.File, p.Line, p.Column, p.Raw}}, Problem: p}
-		if p.Kind == claim.Unclaimed {
-			f.Class = &fileUnclaimed
-		}
-		add(f, p.Reason)
+		add(r.problem(&r.Problems[i]))
 	}
 	sortFindings(r.Findings)
+}
+
+func (r *Result) subjectFindings(s *Subject, verdicts []Verdict) []*Finding {
+	var out []*Finding
+	for n := range verdicts {
+		v := &verdicts[n]
+		f := &Finding{Class: v.Class, Folder: s.Claim(v.Stands).Folder, Tool: s.Tool, Machines: v.Machines, Verdict: v, Subject: s}
+		for _, ref := range v.Evidence {
+			c := s.Claim(ref)
+			f.Evidence = append(f.Evidence, Evidence{c.File, c.Line, c.Column, c.Raw})
+		}
+		out = append(out, r.finish(f, v.Cause))
+	}
+	return out
+}
+
+func (r *Result) problem(p *claim.Problem) *Finding {
+	f := &Finding{Class: &fileUnreadable, Folder: p.Folder, Evidence: []Evidence{{p.File, p.Line, p.Column, p.Raw}}, Problem: p}
+	if p.Kind == claim.Unclaimed {
+		f.Class = &fileUnclaimed
+	}
+	return r.finish(f, p.Reason)
+}
+
+// finish gives a finding its severity and fingerprint.
+func (r *Result) finish(f *Finding, cause string) *Finding {
+	f.Repository = r.Prepared
+	f.Fingerprint = f.fingerprint(cause)
+	f.Severity = f.Class.Severity
+	if decided, ok := r.Settings.Severity(f.Class.Name); ok {
+		f.Severity = Severity(decided)
+	}
+	return f
+}
+
+func memoryOf(t *resolve.Tooling) *remembered {
+	return t.Remember(func() any { return &remembered{all: map[*Case][]*Judged{}} }).(*remembered)
+}
+
+func (r *remembered) known(c *Case, on time.Time) *Judged {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, known := range r.all[c] {
+		if known.Span.Holds(on) {
+			return known
+		}
+	}
+	return nil
+}
+
+// judge asks every class whether it holds.
+func judge(c *Case, t *resolve.Tooling, r *resolve.Resolved, on *day.Day) *Judged {
+	k := &check{Resolved: r, Case: c, Tooling: t, on: on}
+	for _, class := range classes {
+		if k.class = class; class.check != nil {
+			class.check(k)
+		}
+	}
+	out := &Judged{Case: c, Resolved: r, Verdicts: k.verdicts, Span: on.Span(), moves: k.move != nil}
+	if out.moves {
+		out.move = *k.move
+	}
+	return out
+}
+
+// sameMove reports whether the line to move to is the same with what works now, and for as
+// long.
+func sameMove(was *Judged, t *resolve.Tooling, r *resolve.Resolved, on time.Time) bool {
+	asked := day.On(on)
+	k := &check{Resolved: r, Case: was.Case, Tooling: t, on: asked}
+	return k.recommended() == was.move && was.Span.And(asked.Span()) == was.Span
+}
+
+// carried is what was judged before some machines changed, where their change cannot make
+// a difference: what would run is the same, and nothing else of them was looked at.
+func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Judged {
+	changed, before := t.Changed()
+	if before == nil || len(c.Pins) > 1 || len(c.Wirings) > 0 {
+		return nil
+	}
+	was := memoryOf(before).known(c, on)
+	if was == nil || was.Resolved != r || was.moves && !t.SameLines(before) && !sameMove(was, t, r, on) {
+		return nil
+	}
+	for _, i := range changed {
+		if o := r.Comes(i); o == nil || !o.Runs() { // what is installed instead was looked at
+			return nil
+		}
+	}
+	return was
 }

@@ -2,7 +2,6 @@ package inventory
 
 import (
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -58,16 +57,16 @@ type Build struct{ Vendor, Variant, Package, Arch string }
 // Newest is the newest working installation in the set, of the build that is asked for; nil where none is.
 func (m *Machine) Newest(tool string, set version.Set, build Build) *Installed {
 	for _, in := range m.byTool[tool] {
-		if set.Contains(in.Number) && in.Health != "broken" && build.fits(in.Installation) {
+		if set.Contains(in.Number) && in.Health != "broken" && build.Fits(in.Installation) {
 			return in
 		}
 	}
 	return nil
 }
 
-// fits tells whether an installation is such a build. What an inventory does not tell
+// Fits tells whether an installation is such a build. What an inventory does not tell
 // of an installation is taken to fit, but for the vendor and the variant.
-func (b Build) fits(in Installation) bool {
+func (b Build) Fits(in Installation) bool {
 	return (b.Vendor == "" || in.Vendor == b.Vendor) && (b.Variant == "" || in.Variant == b.Variant) &&
 		(b.Package != "kit" || in.Package != "runtime") && (b.Arch == "" || in.Arch == "" || in.Arch == b.Arch)
 }
@@ -83,7 +82,7 @@ func (m *Machine) Nearest(tool string, set version.Set) []*Installed {
 			if inside == nil {
 				inside = in
 			}
-		case isBelow(set, in.Number):
+		case set.NoneBelow(in.Number):
 			if below == nil {
 				below = in
 			}
@@ -98,10 +97,6 @@ func (m *Machine) Nearest(tool string, set version.Set) []*Installed {
 		}
 	}
 	return out
-}
-
-func isBelow(set version.Set, v version.Version) bool {
-	return set.Intersect(version.AtLeast(v)).Equal(set)
 }
 
 // FirstOnPath is what a terminal finds first for the tool.
@@ -133,8 +128,6 @@ func (m *Machine) Override(tool string) (Override, bool) {
 	}
 	return Override{}, false
 }
-
-var numbered = regexp.MustCompile(`\d+(?:\.\d+)*$`)
 
 // At is the installation a path on the machine leads to: its executable, its home, or
 // another name of its executable. there is false where the machine is known to have
@@ -180,6 +173,14 @@ func (m *Machine) match(tool, at string) *Installed {
 
 // sameNumber tells whether an executable's name that ends in a number (python3.11) fits the version.
 func sameNumber(base string, v version.Version) bool {
-	number := numbered.FindString(base)
-	return number == "" || v.String() == number || strings.HasPrefix(v.String(), number+".")
+	start := len(base)
+	for start > 0 && (base[start-1] >= '0' && base[start-1] <= '9' || base[start-1] == '.') {
+		start--
+	}
+	number := strings.TrimLeft(base[start:], ".")
+	if number == "" || strings.HasSuffix(number, ".") || strings.Contains(number, "..") {
+		return true
+	}
+	rest, same := strings.CutPrefix(v.String(), number)
+	return same && (rest == "" || rest[0] == '.')
 }

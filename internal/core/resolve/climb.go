@@ -32,39 +32,105 @@ const (
 	ByPath      = "path"
 )
 
-// Outcome is what would run on a class of machines.
+// Outcome is what would run on machines that come to the same.
 type Outcome struct {
-	Class     *Class
 	State     State
 	DecidedBy string // a By constant, or empty
-	Where     string // of what decides on the machine: the variable, or the default's file
+	Where     string // of what decides on the machines: the variable, or the default's file
 	Raw       string // what stands there
 	Version   string
-	Path      string
-	Number    version.Version      // zero where it cannot be told
-	Chosen    *inventory.Installed // nil where what runs is no known installation
+	Number    version.Version // zero where it cannot be told
+	Path      string          // where they share it
+	Machines  Machines
 }
 
 // Runs reports whether something would run whose version is known by name.
 func (o *Outcome) Runs() bool { return o.Version != "" }
 
+// like reports whether two outcomes are the same, but for machines and path.
+func (o *Outcome) like(p *Outcome) bool {
+	return o.State == p.State && o.DecidedBy == p.DecidedBy && o.Version == p.Version && o.Where == p.Where && o.Raw == p.Raw
+}
+
+// together adds what some machines come to.
+func together(list []Outcome, m Machines, one Outcome) []Outcome {
+	for i := range list {
+		o := &list[i]
+		if o.like(&one) {
+			o.Machines = o.Machines.And(m)
+			if o.Path != one.Path {
+				o.Path = ""
+			}
+			return list
+		}
+	}
+	one.Machines = m
+	return append(list, one)
+}
+
+// narrowed is a pin as it is looked for: narrowed by the other pins of its folder, as long
+// as something is left.
+type narrowed struct {
+	build inventory.Build
+	among []bool     // of the tooling's versions
+	first []narrowed // those that are tried before, in order
+}
+
+// narrow compares an answer's pins with the versions that there are, once for all classes.
+func (t *Tooling) narrow(a *Answer, on *day.Day) []narrowed {
+	out := make([]narrowed, len(a.Pins))
+	for i := range a.Pins {
+		p := &a.Pins[i]
+		if p.Silent() || p.System {
+			continue
+		}
+		out[i] = t.narrowOne(a, p)
+		for _, f := range p.Fallbacks {
+			one := Said{Want: &Want{Wanted: f, Tool: t.Tool}}
+			one.Set, _ = one.On(on)
+			out[i].first = append(out[i].first, t.narrowOne(a, &one))
+		}
+	}
+	return out
+}
+
+func (t *Tooling) narrowOne(a *Answer, p *Said) narrowed {
+	set, build := p.Set, p.Build()
+	for i := range a.Pins {
+		other := &a.Pins[i]
+		if other.Silent() {
+			continue
+		}
+		if len(a.Pins) > 1 && set.Overlaps(other.Set) {
+			set = set.Intersect(other.Set)
+		}
+		if build.Vendor == "" {
+			build.Vendor = other.Vendor
+		}
+	}
+	return narrowed{build: build, among: t.Among(set)}
+}
+
 // climbing goes up one ladder, strongest rung first.
 type climbing struct {
 	*Answer
-	class *Class
-	on    *day.Day
-	out   Outcome
-	tell  func(Rung) // nil where nobody looks
+	narrowed []narrowed
+	class    *Class
+	on       *day.Day
+	out      Outcome
+	tell     func(Rung) // nil where nobody looks
 }
 
 // climb resolves an answer on a class of machines. Tell is told of every rung; it may be nil.
-func climb(a *Answer, c *Class, on *day.Day, tell func(Rung)) Outcome {
-	k := &climbing{a, c, on, Outcome{Class: c}, tell}
+func climb(a *Answer, n []narrowed, c *Class, on *day.Day, tell func(Rung)) Outcome {
+	k := climbing{Answer: a, narrowed: n, class: c, on: on, tell: tell}
 	k.override()
 	k.pins()
 	k.rung(Rung{Source: ByBaseline})
-	k.byDefault()
-	k.onPath()
+	if k.out.DecidedBy == "" || tell != nil { // weaker rungs are for those who look
+		k.byDefault()
+		k.onPath()
+	}
 	if k.out.State == "" {
 		k.out.State = Absent
 	}
@@ -89,8 +155,10 @@ func (k *climbing) add(r Rung, in *inventory.Installed, state State) {
 	}
 	if k.out.DecidedBy == "" && state != "" {
 		r.Decides = true
-		k.out.DecidedBy, k.out.State, k.out.Version, k.out.Path, k.out.Chosen = r.Source, state, r.Version, r.Path, in
-		k.out.Where, k.out.Raw = r.Where, r.Raw
+		k.out.DecidedBy, k.out.State, k.out.Version, k.out.Path = r.Source, state, r.Version, r.Path
+		if r.Source == ByOverride || r.Source == ByDefault {
+			k.out.Where, k.out.Raw = r.Where, r.Raw
+		}
 		if in != nil {
 			k.out.Number = in.Number
 		}
@@ -106,8 +174,7 @@ func (k *climbing) override() {
 	}
 	r := Rung{Source: ByOverride, Raw: o.Raw, Where: o.Variable}
 	if k.class.override == nil {
-		in, _ := k.class.At(k.Tool.Name, o.Raw)
-		k.add(r, in, stateOf(in))
+		k.add(r, k.class.overriding, stateOf(k.class.overriding))
 		return
 	}
 	s := SaidOn(k.class.override, k.on)
@@ -142,8 +209,8 @@ func (k *climbing) pins() {
 			k.brought(r, p)
 			continue
 		}
-		in, state := k.choose(p)
-		if p.Unknown != "" {
+		in, state := k.choose(i)
+		if p.Unknown != "" && k.tell != nil {
 			r.Note = "the label \"" + p.Unknown + "\" is unknown"
 		}
 		k.add(r, in, state)
@@ -163,47 +230,26 @@ func (k *climbing) brought(r Rung, p *Said) {
 	}
 }
 
-func (k *climbing) choose(p *Said) (*inventory.Installed, State) {
+func (k *climbing) choose(pin int) (*inventory.Installed, State) {
+	p := &k.Pins[pin]
 	if p.Silent() {
 		return nil, Unknown
 	}
 	if p.System {
-		first, ok := k.class.FirstOnPath(k.Tool.Name)
-		if !ok {
+		if k.class.path == nil {
 			return nil, Missing
 		}
-		in, _ := k.class.At(k.Tool.Name, first.Path)
+		in := k.class.path.leads
 		return in, stateOf(in)
 	}
-	for _, f := range p.Fallbacks { // the first that is installed
-		one := Said{Want: &Want{Wanted: f, Tool: k.Tool}}
-		one.Set, _ = one.On(k.on)
-		set, build := k.together(&one)
-		if in := k.class.Newest(k.Tool.Name, set, build); in != nil {
+	n := &k.narrowed[pin]
+	for _, f := range n.first { // the first that is installed
+		if in := k.class.NewestAmong(f.among, f.build); in != nil {
 			return in, stateOf(in)
 		}
 	}
-	set, build := k.together(p)
-	in := k.class.Newest(k.Tool.Name, set, build)
+	in := k.class.NewestAmong(n.among, n.build)
 	return in, stateOf(in)
-}
-
-// together narrows a pin by the other pins of its folder, as long as something is left.
-func (k *climbing) together(p *Said) (version.Set, inventory.Build) {
-	set, build := p.Set, p.Build()
-	for i := range k.Pins {
-		other := &k.Pins[i]
-		if other.Silent() {
-			continue
-		}
-		if set.Overlaps(other.Set) {
-			set = set.Intersect(other.Set)
-		}
-		if build.Vendor == "" {
-			build.Vendor = other.Vendor
-		}
-	}
-	return set, build
 }
 
 func (k *climbing) byDefault() {
@@ -228,27 +274,19 @@ func (k *climbing) byDefault() {
 }
 
 func (k *climbing) onPath() {
-	p, ok := k.class.FirstOnPath(k.Tool.Name)
-	if !ok {
+	p := k.class.path
+	if p == nil {
 		k.rung(Rung{Source: ByPath})
 		return
 	}
-	r := Rung{Source: ByPath, Where: p.Path, Version: p.Version, Path: p.Path}
-	in, _ := k.class.At(k.Tool.Name, p.Path)
+	r := Rung{Source: ByPath, Where: p.Path, Version: p.Version, Path: p.Path, Note: p.note}
 	state := Unpinned
-	number, err := k.Tool.Scheme().Parse(p.Version)
-	if p.Shim {
-		r.Note = "a shim: it passes the call on"
-		if in == nil && err == nil {
-			in = k.class.Newest(k.Tool.Name, version.Exactly(number), inventory.Build{})
-		}
-	}
-	if in == nil && err != nil {
+	if p.leads == nil && p.number.IsZero() {
 		state = Unknown
 	}
 	decides := k.out.DecidedBy == ""
-	k.add(r, in, state)
-	if decides && in == nil {
-		k.out.Version, k.out.Path, k.out.Number = p.Version, p.Path, number
+	k.add(r, p.leads, state)
+	if decides && p.leads == nil {
+		k.out.Version, k.out.Path, k.out.Number = p.Version, p.Path, p.number
 	}
 }

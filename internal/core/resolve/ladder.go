@@ -29,7 +29,8 @@ func Ladder(s *Subject, q *Question, pins []int, c *Class, on *day.Day) []Rung {
 			out = append(out, Rung{Source: ByInherited, Says: true, Raw: a.Raw, Where: spot(a), Note: "beaten by the nearer pin"})
 		}
 	}
-	climb(q.On(on), c, on, func(r Rung) {
+	a := q.On(on)
+	climb(a, c.tooling.narrow(a, on), c, on, func(r Rung) {
 		if r.pin > 0 {
 			a := s.Claims[pins[r.pin-1]]
 			r.Raw, r.Where = a.Raw, spot(a)

@@ -6,38 +6,59 @@ import (
 	"slices"
 )
 
-// Machines is a choice of a fleet's machines, by their places in it. The zero value is none.
-type Machines []uint64
+// Machines is a choice of a fleet's machines, by their places in it. The zero value is
+// none. It is a value: nothing changes it.
+type Machines struct {
+	first uint64   // the first 64
+	more  []uint64 // the others, of a large fleet
+}
 
 // With is the choice with one more.
 func (m Machines) With(i int) Machines {
-	out := slices.Clone(m)
-	for len(out) <= i/64 {
-		out = append(out, 0)
+	if i < 64 {
+		m.first |= 1 << i
+		return m
 	}
-	out[i/64] |= 1 << (i % 64)
-	return out
+	m.more = slices.Clone(m.more)
+	for len(m.more) < i/64 {
+		m.more = append(m.more, 0)
+	}
+	m.more[i/64-1] |= 1 << (i % 64)
+	return m
 }
 
 // And is both choices together.
 func (m Machines) And(o Machines) Machines {
-	if len(o) > len(m) {
-		m, o = o, m
+	m.first |= o.first
+	if len(o.more) == 0 {
+		return m
 	}
-	out := slices.Clone(m)
-	for i, word := range o {
-		out[i] |= word
+	long, short := m.more, o.more
+	if len(short) > len(long) {
+		long, short = short, long
 	}
-	return out
+	m.more = slices.Clone(long)
+	for i, word := range short {
+		m.more[i] |= word
+	}
+	return m
 }
 
 // Has reports whether the machine at a place is chosen.
-func (m Machines) Has(i int) bool { return i/64 < len(m) && m[i/64]&(1<<(i%64)) != 0 }
+func (m Machines) Has(i int) bool {
+	switch {
+	case i < 0:
+		return false
+	case i < 64:
+		return m.first&(1<<i) != 0
+	}
+	return i/64 <= len(m.more) && m.more[i/64-1]&(1<<(i%64)) != 0
+}
 
 // Len is how many are chosen.
 func (m Machines) Len() int {
-	n := 0
-	for _, word := range m {
+	n := bits.OnesCount64(m.first)
+	for _, word := range m.more {
 		n += bits.OnesCount64(word)
 	}
 	return n
@@ -54,9 +75,14 @@ func (m Machines) First() int {
 // All are the places chosen, in order.
 func (m Machines) All() iter.Seq[int] {
 	return func(yield func(int) bool) {
-		for w, word := range m {
+		for word := m.first; word != 0; word &= word - 1 {
+			if !yield(bits.TrailingZeros64(word)) {
+				return
+			}
+		}
+		for w, word := range m.more {
 			for ; word != 0; word &= word - 1 {
-				if !yield(64*w + bits.TrailingZeros64(word)) {
+				if !yield(64*(w+1) + bits.TrailingZeros64(word)) {
 					return
 				}
 			}

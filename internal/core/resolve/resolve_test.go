@@ -38,7 +38,7 @@ type resolved struct {
 func (a asking) on(m *inventory.Machine, on time.Time) resolved {
 	c := resolve.NewFleet([]*inventory.Machine{m}, &resolve.Wants{}, nil).Of(a.Subject.Tool)
 	o := c.Resolve(a.Question, calendar.On(on)).Outcomes[0]
-	return resolved{o, resolve.Ladder(a.Subject, a.Question, a.pins, o.Class, calendar.On(on))}
+	return resolved{o, resolve.Ladder(a.Subject, a.Question, a.pins, c.Classes[0], calendar.On(on))}
 }
 
 func subjectsOn(t *testing.T, files map[string]string, _ time.Time) (map[string]asking, *catalogue.Catalogue) {

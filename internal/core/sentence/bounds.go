@@ -50,7 +50,7 @@ func (w *words) deciding() string {
 func (w *words) intoBound() string {
 	var acts []string
 	seen := map[string]bool{}
-	pinned := resolve.Machines(nil)
+	pinned := resolve.Machines{}
 	for _, r := range w.v.Runs {
 		if r.By != resolve.ByOverride {
 			pinned = pinned.And(r.Machines)

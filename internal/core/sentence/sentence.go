@@ -161,7 +161,7 @@ func (w *words) runs(all []assess.Run) string {
 }
 
 // mostRuns is how many versions a sentence names.
-const mostRuns = 6
+const mostRuns = 3
 
 // installed lists versions with the machines that have them, those of the same machines
 // together; the machines are left out where one alone is meant.

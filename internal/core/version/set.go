@@ -159,6 +159,19 @@ func (s Set) Contains(v Version) bool {
 	return false
 }
 
+// NoneBelow tells whether every version of the set is v or newer. It allocates nothing.
+func (s Set) NoneBelow(v Version) bool {
+	if v.scheme != s.scheme {
+		return s.IsEmpty()
+	}
+	for c := range schemes[s.scheme].classes {
+		if list := s.list(c); len(list) > 0 && list[0].From.compare(before(v)) < 0 {
+			return false
+		}
+	}
+	return true
+}
+
 // IsEmpty tells whether no version is in the set.
 func (s Set) IsEmpty() bool {
 	for c := range schemes[s.scheme].classes {

@@ -120,7 +120,7 @@ func (v *View) resolved(s standing) string {
 	var order []string
 	missing := 0
 	for _, o := range s.Resolved.Outcomes {
-		n := o.Class.Machines.Len()
+		n := o.Machines.Len()
 		if o.Version == "" {
 			missing += n
 			continue
