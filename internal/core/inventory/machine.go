@@ -1,6 +1,7 @@
 package inventory
 
 import (
+	"cmp"
 	"path"
 	"slices"
 	"strings"
@@ -40,9 +41,15 @@ func NewMachine(inv Inventory, c *catalogue.Catalogue) *Machine {
 		m.byTool[tool.Name] = append(m.byTool[tool.Name], &Installed{in, number})
 	}
 	for _, list := range m.byTool {
-		slices.SortStableFunc(list, func(a, b *Installed) int { return b.Number.Compare(a.Number) })
+		slices.SortFunc(list, newestFirst)
 	}
 	return m
+}
+
+// newestFirst orders installations; the order in which they were found decides nothing.
+func newestFirst(a, b *Installed) int {
+	return cmp.Or(b.Number.Compare(a.Number), strings.Compare(a.Vendor, b.Vendor), strings.Compare(a.Variant, b.Variant), strings.Compare(a.Package, b.Package),
+		strings.Compare(a.Path, b.Path), strings.Compare(a.Version, b.Version), strings.Compare(a.Arch, b.Arch), strings.Compare(a.Health, b.Health))
 }
 
 // Name is the machine's name.

@@ -23,7 +23,7 @@ type Fleet struct {
 	tools    map[*catalogue.Tool]*Tooling
 }
 
-// NewFleet puts machines together, in the order given. Before is a fleet that is to be
+// NewFleet puts machines together, sorted by name. Before is a fleet that is to be
 // replaced, or nil: what it knows of tools for which nothing has changed is taken over.
 func NewFleet(machines []*inventory.Machine, wants *Wants, before *Fleet) *Fleet {
 	if before != nil {
@@ -36,6 +36,8 @@ func NewFleet(machines []*inventory.Machine, wants *Wants, before *Fleet) *Fleet
 		}
 		before.mu.Unlock()
 	}
+	machines = slices.Clone(machines)
+	slices.SortFunc(machines, func(a, b *inventory.Machine) int { return strings.Compare(a.Name(), b.Name()) })
 	return &Fleet{Machines: machines, wants: wants, before: before, tools: map[*catalogue.Tool]*Tooling{}}
 }
 
