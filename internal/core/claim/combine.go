@@ -55,7 +55,7 @@ func (p *pass) attribute(s scanned, beside []*catalogue.Tool) {
 	if len(fitting) == 1 {
 		tool := fitting[0]
 		p.reading.Claims = append(p.reading.Claims, Claim{Tool: tool.Name, Role: Pin, Raw: s.Bare.Text, Dialect: tool.Dialect, Folder: s.folder, File: s.file,
-			Line: s.Bare.Line, Column: s.Bare.Column, Recognised: Shape, Certainty: Medium,
+			Line: s.Bare.Line, Column: s.Bare.Column, Begin: s.Bare.Begin, End: s.Bare.End, Recognised: Shape, Certainty: Medium,
 			Why: fmt.Sprintf("the file names no tool; %s is the only one beside it that has such a version", tool.Title)})
 		return
 	}

@@ -12,6 +12,7 @@ import (
 type value struct {
 	text   string
 	offset int    // in bytes, of the value itself
+	size   int    // what it takes in the file, in bytes; 0 where it stands there as it is
 	key    string // its key or name, where it has one
 	number string // what it is as a number, where a reader of YAML would see another text
 	given  *given // where the text itself is written, when that is elsewhere
@@ -96,19 +97,22 @@ var bom = []byte("\xef\xbb\xbf")
 
 // decode gives a file's text as UTF-8 without a byte order mark and with line feeds alone
 // at the ends of lines, which leaves lines and columns as they are; files in UTF-16 must
-// begin with a mark.
-func decode(data []byte) ([]byte, error) {
+// begin with a mark. The origin tells where a place of the text stands in the file.
+func decode(data []byte) ([]byte, origin, error) {
+	var o origin
 	switch {
 	case bytes.HasPrefix(data, []byte{0xff, 0xfe}):
-		data = fromUTF16(data[2:], binary.LittleEndian)
+		data, o.wide = fromUTF16(data[2:], binary.LittleEndian), true
 	case bytes.HasPrefix(data, []byte{0xfe, 0xff}):
-		data = fromUTF16(data[2:], binary.BigEndian)
+		data, o.wide = fromUTF16(data[2:], binary.BigEndian), true
 	}
-	data = bytes.TrimPrefix(data, bom)
+	if rest, marked := bytes.CutPrefix(data, bom); marked {
+		data, o.marked = rest, true
+	}
 	if bytes.Contains(data, []byte("\r\n")) {
-		data = bytes.ReplaceAll(data, []byte("\r\n"), []byte{'\n'})
+		data = o.withoutReturns(data)
 	}
-	return data, checkText(data)
+	return data, o, checkText(data)
 }
 
 func fromUTF16(data []byte, order binary.ByteOrder) []byte {

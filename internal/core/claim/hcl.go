@@ -31,8 +31,8 @@ func (d keyedDocument) addBody(prefix string, body *hclsyntax.Body) {
 		if problems.HasErrors() || text.Type() != cty.String || !text.IsKnown() || text.IsNull() {
 			continue
 		}
-		key := prefix + name
-		d[key] = append(d[key], value{text: text.AsString(), offset: attribute.Expr.Range().Start.Byte + 1, key: key})
+		key, at := prefix+name, attribute.Expr.Range()
+		d[key] = append(d[key], value{text: text.AsString(), offset: at.Start.Byte + 1, size: at.End.Byte - at.Start.Byte - 2, key: key})
 	}
 	for _, block := range body.Blocks {
 		d.addBody(prefix+block.Type+".", block.Body)

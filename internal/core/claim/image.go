@@ -44,7 +44,11 @@ func (s *scanning) image(text string, offset int, variables func(name string) (v
 	r := parseImage(replaced)
 	start := len(s.out.Claims)
 	for _, carried := range s.reader.catalogue.ImagesOf(r.name) {
-		v := value{text: r.tag, offset: offset + tagAt(text), given: from}
+		at, size := tagAt(text)
+		if r.tag == "" && r.digest == "" { // what is meant is not written
+			size = -1
+		}
+		v := value{text: r.tag, offset: offset + at, size: size, given: from}
 		if c, ok := s.imageClaim(carried, r, v, holds); ok {
 			s.add(c)
 		}
@@ -52,15 +56,21 @@ func (s *scanning) image(text string, offset int, variables func(name string) (v
 	return s.out.Claims[start:]
 }
 
-// tagAt is where a reference's tag begins, with its variables still in it; inside a
+// tagAt is where a reference's tag stands, with its variables still in it; inside a
 // variable where the tag is that variable's default.
-func tagAt(text string) int {
+func tagAt(text string) (at, size int) {
 	masked := variable.ReplaceAllStringFunc(text, func(ref string) string { return strings.Repeat("x", len(ref)) })
-	at := parseImage(masked).tagAt
+	r := parseImage(masked)
+	at = r.tagAt
 	if m := variable.FindStringSubmatchIndex(text[at:]); m != nil && m[0] == 0 && m[4] >= 0 {
-		return at + m[4] + strings.IndexAny(text[at+m[4]:], "-+?") + 1
+		at += m[4] + strings.IndexAny(text[at+m[4]:], "-+?") + 1
+		return at, strings.IndexByte(text[at:], '}')
 	}
-	return at
+	end := len(text)
+	if r.tag != "" && r.digest != "" {
+		end -= len(r.digest) + 1
+	}
+	return at, end - at
 }
 
 // imageClaim is what one image says of one tool; false where its tag does not speak of it.
@@ -74,7 +84,7 @@ func (s *scanning) imageClaim(carried catalogue.ImageOf, r imageReference, v val
 		}
 		v.text, matched = r.tag[m[2]:m[3]], true
 		if v.given == nil {
-			v.offset += m[2]
+			v.offset, v.size = v.offset+m[2], m[3]-m[2]
 		}
 	}
 	switch {

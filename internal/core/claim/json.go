@@ -44,6 +44,7 @@ func jsonNode(v hujson.Value) *node {
 		case '"':
 			n.text, n.quoted = unquoted(v), true
 			n.offset++
+			n.written = len(v) - 2
 		default:
 			n.text = string(v)
 		}

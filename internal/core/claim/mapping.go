@@ -152,7 +152,7 @@ func (s *scanning) entry(tool *catalogue.Tool, n *node, role Role, certainty, wh
 		s.unclaimed(textLine{first.text, first.offset}, fmt.Sprintf("it pins %s, a tool that the catalogue does not know", n.key), "")
 		return
 	}
-	c := s.shapeClaim(tool, first.text, first.offset, certainty, why)
+	c := s.shaped(tool, first.value(), certainty, why)
 	c.Role = role
 	if what := keptText(first.text); what != "" {
 		c.Reading, c.Why = "kept", what

@@ -2,6 +2,7 @@ package claim
 
 import (
 	"bytes"
+	"cmp"
 	"path"
 	"slices"
 	"strings"
@@ -170,7 +171,7 @@ func (p *pipeline) one(name string) (value, bool) {
 	if len(list) != 1 || list[0].kind != scalarNode {
 		return value{}, false
 	}
-	return value{text: list[0].text, offset: list[0].offset, number: list[0].number}, true
+	return list[0].value(), true
 }
 
 func (p *pipeline) lookup(name string) []*node {
@@ -201,7 +202,7 @@ func (p *pipeline) images(n *node) {
 					return
 				}
 				one := func(string) (value, bool) {
-					return value{text: v.text, offset: v.offset, number: v.number}, v.kind == scalarNode
+					return v.value(), v.kind == scalarNode
 				}
 				added := p.image(n.text, n.offset, one, p.holds)
 				for i := range added {
@@ -237,7 +238,7 @@ func (p *pipeline) versions(tool *catalogue.Tool, n *node) {
 				continue
 			}
 			at := *n
-			at.text = line
+			at.text, at.written = line, 0
 			if i := bytes.Index(p.data[from:], []byte(line)); i >= 0 {
 				at.offset = from + i
 				from = at.offset + len(line)
@@ -272,7 +273,7 @@ func (p *pipeline) composed(tool *catalogue.Tool, n *node, text string, from giv
 	if !p.more() || !setUp(tool, text) {
 		return
 	}
-	p.add(p.setup(tool, value{text: text, offset: n.offset, given: &from}, group))
+	p.add(p.setup(tool, value{text: text, offset: n.offset, size: cmp.Or(n.written, len(n.text)), given: &from}, group))
 }
 
 // version adds one version that is set up, and tells whether more are wanted.
@@ -283,7 +284,7 @@ func (p *pipeline) version(tool *catalogue.Tool, n *node, group string) bool {
 	if n.kind != scalarNode || !setUp(tool, n.text) {
 		return true
 	}
-	p.add(p.setup(tool, value{text: n.text, offset: n.offset, number: n.number}, group))
+	p.add(p.setup(tool, n.value(), group))
 	return true
 }
 

@@ -90,7 +90,7 @@ func (p *pass) ownRules() {
 		p.problem("", RulesFile, err)
 		return
 	}
-	text, err := decode(data)
+	text, _, err := decode(data)
 	if err != nil {
 		p.problem("", RulesFile, err)
 		return
@@ -109,16 +109,15 @@ func (p *pass) scanRules(out *scan, file, folder string, data []byte, mine []Cla
 		return
 	}
 	s := p.scanning(file, folder, out)
-	text, err := decode(data)
-	if err != nil {
+	var err error
+	if s.data, s.origin, err = decode(data); err != nil {
 		if len(out.Problems) == 0 {
 			s.unreadable(err)
 		}
 		return
 	}
-	s.data = text
 	for _, rule := range mine {
-		doc, err := parse(rule.Format, source{text, rule.selectors, p.budget})
+		doc, err := parse(rule.Format, source{s.data, rule.selectors, p.budget})
 		if err != nil {
 			s.unreadable(err)
 			continue

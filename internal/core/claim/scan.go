@@ -35,6 +35,7 @@ type scanning struct {
 	file   string
 	folder string // where it stands, for problems
 	data   []byte
+	origin origin
 	lines  []int // where its lines begin, once somebody asked
 	parsed map[string]document
 	failed bool
@@ -53,12 +54,11 @@ type spot struct {
 
 // scanKnown applies the catalogue's rules, and the readers of files that speak of any tool.
 func (p *pass) scanKnown(s *scanning, data []byte, rules []catalogue.Found) {
-	text, err := decode(data)
-	if err != nil {
+	var err error
+	if s.data, s.origin, err = decode(data); err != nil {
 		s.unreadable(err)
 		return
 	}
-	s.data = text
 	for _, rule := range rules {
 		if rule.Rule != nil {
 			s.rule(rule, s.document(rule.Rule.Format))
@@ -139,6 +139,7 @@ func (s *scanning) claim(tool *catalogue.Tool, role Role, v value, dialect, fold
 	line, column := s.position(v.offset)
 	c := Claim{Tool: tool.Name, Role: role, Raw: v.text, Dialect: dialect, Folder: folder, File: s.file,
 		Line: line, Column: column, Recognised: Standard, Certainty: High}
+	c.Begin, c.End = s.span(v)
 	if v.given != nil {
 		line, column := s.position(v.given.offset)
 		c.Given = &Place{v.given.name, s.file, line, column}
@@ -238,7 +239,7 @@ func found(doc document, selector string, join []string) []value {
 			parts = append(parts, c.text)
 		}
 		if len(parts) > 0 {
-			out = append(out, value{text: strings.Join(parts, "."), offset: offset, key: n.key})
+			out = append(out, value{text: strings.Join(parts, "."), offset: offset, size: -1, key: n.key})
 		}
 	}
 	return out
@@ -253,6 +254,11 @@ func split(v value, by string) []value {
 	for part := range strings.SplitSeq(v.text, by) {
 		one := v
 		one.text, one.offset = part, offset
+		if v.size != 0 && v.size != len(v.text) { // it is written otherwise: nobody knows where its parts are
+			one.size = -1
+		} else {
+			one.size = 0
+		}
 		out = append(out, one)
 		offset += len(part) + len(by)
 	}
@@ -261,6 +267,10 @@ func split(v value, by string) []value {
 
 // narrow trims a value and takes the pattern's first group that took part.
 func narrow(v value, pattern catalogue.Pattern, b *budget) (value, bool) {
+	if v.size == len(v.text) {
+		v.size = 0
+	}
+	whole := len(v.text)
 	v.offset += len(v.text) - len(strings.TrimLeft(v.text, " \t\r\n"))
 	v.text = strings.TrimSpace(v.text)
 	if pattern.Regexp != nil {
@@ -274,6 +284,9 @@ func narrow(v value, pattern catalogue.Pattern, b *budget) (value, bool) {
 		}
 		v.offset += m[g]
 		v.text = v.text[m[g]:m[g+1]]
+	}
+	if v.size != 0 && len(v.text) != whole {
+		v.size = -1 // a part of what is written otherwise
 	}
 	if underscored.MatchString(v.text) { // JDK_1_8
 		v.text = strings.ReplaceAll(v.text, "_", ".")

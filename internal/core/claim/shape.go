@@ -67,20 +67,21 @@ type bare struct {
 	Text   string `json:"t"`
 	Line   int    `json:"l"`
 	Column int    `json:"c"`
+	Begin  int    `json:"f,omitempty"`
+	End    int    `json:"e,omitempty"`
 }
 
 // shape looks at a small file that no rule knows.
 func (s *scanning) shape(data []byte) {
 	named := namedVersionFile(path.Base(s.file))
-	text, err := decode(data)
-	if err != nil {
+	var err error
+	if s.data, s.origin, err = decode(data); err != nil {
 		if named != "" {
 			s.unreadable(err)
 		}
 		return
 	}
-	s.data = text
-	lines := contentLines(text)
+	lines := contentLines(s.data)
 	switch {
 	case named != "":
 		s.named(named, lines)
@@ -145,7 +146,8 @@ func (s *scanning) bare(line textLine) {
 	}
 	if len(line.text) <= 64 {
 		at, column := s.position(line.offset)
-		s.out.Bare = &bare{line.text, at, column}
+		begin, end := s.span(value{text: line.text, offset: line.offset})
+		s.out.Bare = &bare{line.text, at, column, begin, end}
 	}
 }
 
@@ -274,9 +276,13 @@ func keptText(text string) string {
 }
 
 func (s *scanning) shapeClaim(tool *catalogue.Tool, raw string, offset int, certainty, why string) Claim {
-	line, column := s.position(offset)
-	return Claim{Tool: tool.Name, Role: Pin, Raw: raw, Dialect: tool.Dialect, Folder: s.folder, File: s.file,
-		Line: line, Column: column, Recognised: Shape, Certainty: certainty, Why: why}
+	return s.shaped(tool, value{text: raw, offset: offset}, certainty, why)
+}
+
+func (s *scanning) shaped(tool *catalogue.Tool, v value, certainty, why string) Claim {
+	c := s.claim(tool, Pin, value{text: v.text, offset: v.offset, size: v.size}, tool.Dialect, s.folder)
+	c.Recognised, c.Certainty, c.Why = Shape, certainty, why
+	return c
 }
 
 func (s *scanning) unclaimed(at textLine, reason, tool string) {

@@ -129,6 +129,7 @@ func (r *tomlReader) node(v *unstable.Node) *node {
 		for _, quote := range []string{`"""`, `'''`, `"`, `'`} {
 			if strings.HasPrefix(raw, quote) {
 				n.offset += len(quote)
+				n.written = len(raw) - 2*len(quote)
 				break
 			}
 		}

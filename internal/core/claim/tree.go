@@ -11,6 +11,7 @@ type node struct {
 	kind     nodeKind
 	text     string // of a scalar
 	offset   int    // of the value itself, behind an opening quote
+	written  int    // what it takes in the file; 0 where it stands there as it is, -1 where that is not known
 	quoted   bool
 	number   string // what an unquoted scalar is as a number, where that is written otherwise
 	children []*node
@@ -83,10 +84,15 @@ func (d *treeDocument) find(text string) []value {
 	var out []value
 	for _, n := range d.nodes(text) {
 		if n.kind == scalarNode {
-			out = append(out, value{text: n.text, offset: n.offset, key: n.key, number: n.number})
+			out = append(out, n.value())
 		}
 	}
 	return out
+}
+
+// value is a scalar with its place.
+func (n *node) value() value {
+	return value{text: n.text, offset: n.offset, size: n.written, key: n.key, number: n.number}
 }
 
 // leaves calls do for every scalar below a node, with the keys that lead to it.

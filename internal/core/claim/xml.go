@@ -17,6 +17,7 @@ type element struct {
 	name       string
 	text       string // of an attribute or a text, trimmed
 	offset     int
+	size       int // of an attribute or a text, in the file; -1 where it is not written as one
 	parent     *element
 	index      int // among its parent's children or attributes
 	children   []*element
@@ -57,8 +58,13 @@ func parseXML(s source) (document, error) {
 			at = at.parent
 		case xml.CharData:
 			if trimmed := strings.TrimSpace(string(t)); trimmed != "" && at != root {
-				inside := bytes.Index(data[start:decoder.InputOffset()], []byte(trimmed[:1]))
-				at.add(&element{kind: xpath.TextNode, text: trimmed, offset: start + max(inside, 0)})
+				written := data[start:decoder.InputOffset()]
+				text := &element{kind: xpath.TextNode, text: trimmed, offset: start + max(bytes.Index(written, []byte(trimmed[:1])), 0), size: -1}
+				if bytes.IndexByte(written, '<') < 0 {
+					text.size = len(bytes.TrimSpace(written))
+					text.offset = start + bytes.Index(written, bytes.TrimSpace(written))
+				}
+				at.add(text)
 			}
 		}
 	}
@@ -86,8 +92,16 @@ func (e *element) addAttributes(list []xml.Attr, tag []byte, start int) {
 		}
 	}
 	for _, a := range list {
-		e.attributes = append(e.attributes, &element{kind: xpath.AttributeNode, name: a.Name.Local, text: a.Value, offset: places[a.Name.Local], parent: e, index: len(e.attributes)})
+		e.attributes = append(e.attributes, &element{kind: xpath.AttributeNode, name: a.Name.Local, text: a.Value, offset: places[a.Name.Local], size: quotedText(tag, places[a.Name.Local]-start), parent: e, index: len(e.attributes)})
 	}
+}
+
+// quotedText is how long a text is that begins behind a quote; -1 where it does not.
+func quotedText(tag []byte, at int) int {
+	if at < 1 || at > len(tag) {
+		return -1
+	}
+	return bytes.IndexByte(tag[at:], tag[at-1])
 }
 
 func xmlError(d *xml.Decoder, err error) error {
@@ -108,12 +122,12 @@ func (d *xmlDocument) find(text string) []value {
 	var out []value
 	for i := s.xpath.Select(&cursor{d.root, d.budget}); i.MoveNext(); {
 		at := i.Current().(*cursor).at
-		v := value{text: at.text, offset: at.offset, key: at.name}
+		v := value{text: at.text, offset: at.offset, size: at.size, key: at.name}
 		if at.kind == xpath.ElementNode {
 			if len(at.children) != 1 || at.children[0].kind != xpath.TextNode {
 				continue
 			}
-			v.text, v.offset = at.children[0].text, at.children[0].offset
+			v.text, v.offset, v.size = at.children[0].text, at.children[0].offset, at.children[0].size
 		}
 		out = append(out, v)
 	}

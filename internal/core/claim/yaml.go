@@ -125,9 +125,11 @@ func (r *yamlReader) scalar(y *yaml.Node) *node {
 	switch {
 	case y.Style&(yaml.DoubleQuotedStyle|yaml.SingleQuotedStyle) != 0:
 		n.quoted = true
+		n.written = r.quotedSize(n.offset)
 		n.offset++
 	case y.Style&(yaml.LiteralStyle|yaml.FoldedStyle) != 0:
 		n.quoted = true
+		n.written = -1
 	case y.Tag == "!!null":
 		n.kind = nullNode
 	case y.Tag == "!!float":
@@ -139,6 +141,26 @@ func (r *yamlReader) scalar(y *yaml.Node) *node {
 		}
 	}
 	return n
+}
+
+// quotedSize is what stands between a quote and the one that closes it; -1 where there is none.
+func (r *yamlReader) quotedSize(at int) int {
+	if at >= len(r.data) {
+		return -1
+	}
+	quote := r.data[at]
+	for i := at + 1; i < len(r.data); i++ {
+		switch c := r.data[i]; {
+		case c == '\\' && quote == '"':
+			i++
+		case c != quote:
+		case quote == '\'' && i+1 < len(r.data) && r.data[i+1] == quote:
+			i++
+		default:
+			return i - at - 1
+		}
+	}
+	return -1
 }
 
 // offset is a node's place in bytes; the library counts columns in characters.
