@@ -103,7 +103,7 @@ func TestWrittenAsTheTypesSay(t *testing.T) {
 	r, _ := build(t, map[string]map[string]string{
 		"seed \"ledger\"\u2028<é>\x01": {".python-version": "3.8 # <old> & \"dry\"\n", "web/.node-version": "lts/*\n", "web/package.json": `{"engines": {"node": ">=20"}, "dependencies": {"vite": "^5"}}`,
 			"web/package-lock.json": `{"lockfileVersion": 3, "packages": {"node_modules/fern": {"version": "1.0.0", "engines": {"node": ">=99"}}}}`,
-			".beds":                 "python 3.13 3.12\n", "Dockerfile": "ARG V=20\nFROM node:${V}-alpine AS web\nFROM python@sha256:abc\n", ".zig-version": "1\n"},
+			".beds":                 "python 3.13 3.12\n", "Dockerfile": "ARG V=20\nFROM node:${V}-alpine AS web\nFROM python@sha256:f0a5da17e0ffa3a21c2b07c964d465799eb0deb62905ccb1b271ce7716614746\n", ".zig-version": "1\n"},
 		"kiosk": {".python-version": "3.12\n", "pyproject.toml": "[project]\nrequires-python = \">=3.13\"\n"}, "empty": {},
 	}, "potting-bench", "desk \\ \t\n\b\f\r")
 	var got struct{ Repositories, Findings, Causes []json.RawMessage }

@@ -62,7 +62,11 @@ type Tool struct {
 	Sources       []string          `yaml:"sources"`
 	Lines         []*Line           `yaml:"lines"`
 	scheme        version.Scheme
+	systems       []string
 }
+
+// Systems are the labels that stand for the system below an installation.
+func (t *Tool) Systems() []string { return t.systems }
 
 // Scheme is the order of the tool's versions.
 func (t *Tool) Scheme() version.Scheme { return t.scheme }
@@ -223,6 +227,7 @@ func (c *Catalogue) add(t *Tool) error {
 		}
 		c.byName[name] = t
 	}
+	t.systems = c.places.Systems
 	c.tools = append(c.tools, t)
 	for i := range t.Claims {
 		rules, err := t.Claims[i].instances(t.Frameworks)

@@ -23,6 +23,9 @@ type Places struct {
 	Scopes    []Scope      `yaml:"scopes"`
 	Variables []Variables  `yaml:"variables"`
 	Ordinary  Ordinary     `yaml:"ordinary"`
+	Left      []Left       `yaml:"left"`
+	Systems   []string     `yaml:"systems"` // names of distributions and of their releases, as labels
+	Machines  Machines     `yaml:"machines"`
 	skip      map[string][]SkipFolder
 	index     fileIndex
 }
@@ -67,6 +70,45 @@ type Variables struct {
 	Parent  string            `yaml:"parent"`  // selector that is there where a file inherits
 	At      string            `yaml:"at"`      // selector of the parent's relative path
 	Default string            `yaml:"default"` // the path where none is given
+}
+
+// Left is a file that shows that its folder was made and not written, under whatever name.
+type Left struct {
+	File    string  `yaml:"file"`
+	Why     string  `yaml:"why"`
+	Version Pattern `yaml:"version"` // of an environment: its group is the version of the interpreter that it borrows
+}
+
+// Machines says where on machines installations are looked for.
+type Machines struct {
+	DotFolders int      `yaml:"dot-folders"` // how deep below each dot-folder of the home
+	Home       []Root   `yaml:"home"`        // below the home
+	Roots      []Root   `yaml:"roots"`
+	System     []string `yaml:"system"` // folders of the system's own executables
+	Skip       []string `yaml:"skip"`   // folders that hold no installations, only many files
+	SkipLike   []string `yaml:"skip-like"`
+}
+
+// Root is a folder below which installations lie, and how deep.
+type Root struct {
+	Path  string `yaml:"path"`
+	Depth int    `yaml:"depth"`
+}
+
+// Skips reports whether a folder of this name holds no installations, only many files.
+func (m *Machines) Skips(name string) bool {
+	lower := strings.ToLower(name)
+	return slices.Contains(m.Skip, name) || slices.ContainsFunc(m.SkipLike, func(part string) bool { return strings.Contains(lower, part) })
+}
+
+// Borrowed is the file of an environment that borrows an interpreter from an installation.
+func (p *Places) Borrowed() (Left, bool) {
+	for _, l := range p.Left {
+		if l.Version.Regexp != nil {
+			return l, true
+		}
+	}
+	return Left{}, false
 }
 
 // Ordinary names what must never be taken for a version file or a mapping of tools.

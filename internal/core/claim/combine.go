@@ -84,7 +84,7 @@ func (p *pass) attribute(s scanned, beside []*catalogue.Tool) {
 func (p *pass) refer(c *Claim, s scanned) {
 	for range 8 {
 		changed := false
-		text := reference.ReplaceAllStringFunc(c.Raw, func(ref string) string {
+		text := referring.ReplaceAllStringFunc(c.Raw, func(ref string) string {
 			d, file, ok := p.definition(ref[2:len(ref)-1], s)
 			if !ok || len(c.Raw)+len(d.Text) > 1024 {
 				return ref
@@ -233,4 +233,4 @@ func (p *pass) preferRules() {
 	p.reading.Problems = slices.DeleteFunc(p.reading.Problems, func(f Problem) bool { return f.Kind == Unclaimed && ruled[f.File] })
 }
 
-var reference = regexp.MustCompile(`\$\{([^}]+)\}`)
+var referring = regexp.MustCompile(`\$\{([^}]+)\}`)

@@ -5,16 +5,12 @@ import (
 	"path"
 	"slices"
 	"strings"
+
+	"github.com/go-git/go-git/v5/plumbing/format/gitignore"
 )
 
 // ignoreName is the file in which git is told what not to keep.
 const ignoreName = ".gitignore"
-
-// ignoreFile is what one such file says, for its own folder and those below.
-type ignoreFile struct {
-	folder string
-	lines  []string
-}
 
 // noteIgnored reads a folder's ignore file, where a working tree has one.
 func (p *pass) noteIgnored(folder string, entries []fs.DirEntry) {
@@ -22,7 +18,16 @@ func (p *pass) noteIgnored(folder string, entries []fs.DirEntry) {
 		return
 	}
 	if data, err := readLimited(p.tree, path.Join(folder, ignoreName), MaxShape); err == nil {
-		p.ignores = append(p.ignores, ignoreFile{folder, strings.Split(string(data), "\n")})
+		var within []string
+		if folder != "" {
+			within = strings.Split(folder, "/")
+		}
+		p.budget.spend(len(data))
+		for line := range strings.Lines(string(data)) {
+			if line = strings.TrimSpace(line); line != "" && line[0] != '#' {
+				p.ignores = append(p.ignores, gitignore.ParsePattern(line, within))
+			}
+		}
 	}
 }
 
@@ -34,38 +39,9 @@ func (p *pass) leftOut(folder string) bool {
 	if !p.WorkingTree {
 		return false
 	}
-	ignored := len(p.ignores) == 0 && folder[0] != '.' && !strings.Contains(folder, "/.")
-	for _, file := range p.ignores {
-		rest, inside := strings.CutPrefix(folder, file.folder)
-		if !inside || file.folder != "" && !strings.HasPrefix(rest, "/") {
-			continue
-		}
-		p.budget.spend(stepCost * len(file.lines))
-		for _, line := range file.lines {
-			if names, no := ignoreLine(line, strings.TrimPrefix(rest, "/")); names {
-				ignored = !no
-			}
-		}
+	if len(p.ignores) == 0 {
+		return folder[0] != '.' && !strings.Contains(folder, "/.")
 	}
-	return ignored
-}
-
-// ignoreLine tells whether a line of an ignore file names a folder, and whether it takes
-// an earlier line back. Only names and globs are understood: what folders are called that
-// a build makes.
-func ignoreLine(line, folder string) (names, not bool) {
-	line = strings.TrimSpace(line)
-	line, not = strings.CutPrefix(line, "!")
-	if line == "" || line[0] == '#' {
-		return false, false
-	}
-	for _, end := range []string{"/**", "/*", "/"} {
-		line = strings.TrimSuffix(line, end)
-	}
-	line = strings.TrimPrefix(line, "**/")
-	if !strings.Contains(line, "/") {
-		folder = path.Base(folder)
-	}
-	ok, err := path.Match(strings.TrimPrefix(line, "/"), folder)
-	return ok && err == nil, not
+	p.budget.spend(stepCost * len(p.ignores))
+	return gitignore.NewMatcher(p.ignores).Match(strings.Split(folder, "/"), true)
 }

@@ -4,6 +4,8 @@ import (
 	"regexp"
 	"strings"
 
+	"github.com/distribution/reference"
+
 	"wexo/internal/core/catalogue"
 )
 
@@ -15,20 +17,24 @@ type imageReference struct {
 	digest string
 }
 
+// parseImage takes a reference apart; one that nobody could pull has no name.
 func parseImage(text string) imageReference {
-	r := imageReference{}
-	rest := text
-	if i := strings.Index(rest, "@"); i >= 0 {
-		rest, r.digest, r.tagAt = rest[:i], rest[i+1:], i+1
+	named, err := reference.ParseNormalizedNamed(text)
+	if err != nil {
+		return imageReference{}
 	}
-	slash := strings.LastIndexByte(rest, '/')
-	if i := strings.LastIndexByte(rest, ':'); i > slash {
-		rest, r.tag, r.tagAt = rest[:i], rest[i+1:], i+1
+	r := imageReference{name: strings.TrimPrefix(reference.Path(named), "library/")}
+	if d, ok := named.(reference.Digested); ok {
+		r.digest = d.Digest().String()
+		r.tagAt = len(text) - len(r.digest)
 	}
-	if first, after, ok := strings.Cut(rest, "/"); ok && (strings.ContainsAny(first, ".:") || first == "localhost") {
-		rest = after
+	if t, ok := named.(reference.Tagged); ok {
+		r.tag = t.Tag()
+		r.tagAt = len(text) - len(r.tag)
+		if r.digest != "" {
+			r.tagAt -= len(r.digest) + 1
+		}
 	}
-	r.name = strings.TrimPrefix(rest, "library/")
 	return r
 }
 

@@ -42,7 +42,7 @@ func needsLabels(t *catalogue.Tool, l version.Labelled) bool {
 	if len(t.Vendors) > 0 {
 		return l.After != ""
 	}
-	for _, label := range l.Labels() {
+	for _, label := range l.Labels(t.Systems()...) {
 		if label.Kind == version.BuiltAgainst {
 			return true
 		}
@@ -54,7 +54,7 @@ func labelled(t *catalogue.Tool, l version.Labelled) (Wanted, error) {
 	set, err := version.ParseRange("plain", t.Scheme(), l.Number)
 	w := Wanted{Set: set}
 	for _, side := range []string{l.Before, l.After} {
-		labels := version.Labelled{After: side}.Labels()
+		labels := version.Labelled{After: side}.Labels(t.Systems()...)
 		known := len(labels) == 1 && labels[0].Kind != version.OtherLabel // jdk says what is asked for, though it is a name of Java too
 		if len(labels) > 0 && (known || !w.vendor(t, strings.Trim(side, "-_@ =/:"))) {
 			w.labels(t, labels)

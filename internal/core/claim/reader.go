@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/go-git/go-git/v5/plumbing/format/gitignore"
+
 	"wexo/internal/core/catalogue"
 )
 
@@ -102,8 +104,8 @@ type pass struct {
 	claims   int
 	same     map[string]int // how often a folder was read that git holds at many places
 	told     map[string]bool
-	ignores  []ignoreFile   // what version control leaves out of a working tree
-	definers map[string]int // files that define names, as places in scans; made when asked for
+	ignores  []gitignore.Pattern // what version control leaves out of a working tree
+	definers map[string]int      // files that define names, as places in scans; made when asked for
 }
 
 // scanned is a file with what it says by itself.

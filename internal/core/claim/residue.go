@@ -3,7 +3,6 @@ package claim
 import (
 	"io/fs"
 	"path"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -33,8 +32,10 @@ func (p *pass) residues(folder, name string) {
 			}
 		}
 	}
-	for _, loose := range []string{"pyvenv.cfg", "CMakeCache.txt"} { // an environment or build by a usual name
-		p.residue(folder, loose)
+	for _, left := range p.catalogue.Places().Left { // an environment or build by whatever name
+		if !slices.Contains(entered, left.File) {
+			p.residue(folder, left.File)
+		}
 	}
 }
 
@@ -86,5 +87,3 @@ func parentOf(folder string) string {
 	}
 	return ""
 }
-
-var environmentVersion = regexp.MustCompile(`(?m)^\s*version(?:_info)?\s*=\s*(\d+(?:\.\d+)*)`)

@@ -78,22 +78,16 @@ func (p *pass) open(folder string) ([]fs.DirEntry, bool) {
 // own, an environment, a build.
 func (p *pass) leftBehind(folder string, entries []fs.DirEntry) bool {
 	for _, e := range entries {
-		switch e.Name() {
-		case ".git":
+		if e.Name() == ".git" {
 			p.skip(folder, "a repository of its own")
 			return true
-		case "pyvenv.cfg":
-			p.residue(folder, e.Name())
-			p.skip(folder, "a virtual environment")
-			return true
-		case "CACHEDIR.TAG":
-			p.residues(folder, path.Base(folder))
-			p.skip(folder, "a cache")
-			return true
-		case "CMakeCache.txt":
-			p.residue(folder, e.Name())
-			p.skip(folder, "built")
-			return true
+		}
+		for _, left := range p.catalogue.Places().Left {
+			if e.Name() == left.File {
+				p.residues(folder, path.Base(folder))
+				p.skip(folder, left.Why)
+				return true
+			}
 		}
 	}
 	return false

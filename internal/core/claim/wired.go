@@ -29,9 +29,13 @@ func (p *pass) inside(folder, raw string) *Inside {
 	if _, err := fs.Stat(p.tree, inner); err == nil || isLink(p.tree, inner) {
 		at.Exists = true
 	}
-	config := path.Join(path.Dir(path.Dir(inner)), "pyvenv.cfg")
+	borrowed, ok := p.catalogue.Places().Borrowed()
+	if !ok {
+		return at
+	}
+	config := path.Join(path.Dir(path.Dir(inner)), borrowed.File)
 	if data, err := readLimited(p.tree, config, MaxShape); err == nil {
-		if m := environmentVersion.FindSubmatch(data); m != nil {
+		if m := borrowed.Version.FindSubmatch(data); m != nil {
 			at.Version, at.Exists = string(m[1]), true
 		}
 	}

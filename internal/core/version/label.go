@@ -3,6 +3,7 @@ package version
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 )
 
@@ -165,23 +166,28 @@ func cutFold(text, word string) (rest string, ok bool) {
 }
 
 // Labels are the words before and after the number, each with what it says. A v, an
-// equals sign and separators alone say nothing.
-func (l Labelled) Labels() []Label {
-	return append(labelsIn(l.Before), labelsIn(l.After)...)
+// equals sign and separators alone say nothing. Systems are the names of distributions and
+// of their releases, which stand for the system below.
+func (l Labelled) Labels(systems ...string) []Label {
+	w := words{systems}
+	return append(w.labelsIn(l.Before), w.labelsIn(l.After)...)
 }
 
-func labelsIn(side string) []Label {
+// words tells what words say.
+type words struct{ systems []string }
+
+func (w words) labelsIn(side string) []Label {
 	var out []Label
 	words := strings.FieldsFunc(side, func(r rune) bool { return r != '_' && r < 128 && labelSeparator(byte(r)) })
 	for n := 0; n < len(words); n++ {
 		word := strings.Trim(words[n], "_.")
 		switch {
 		case word == "" || strings.EqualFold(word, "v"):
-		case n+1 < len(words) && letters(word) && kindOf(strings.ToLower(word)) == OtherLabel && digit(words[n+1][0]) && words[n+1] != "386":
+		case n+1 < len(words) && letters(word) && w.kindOf(strings.ToLower(word)) == OtherLabel && digit(words[n+1][0]) && words[n+1] != "386":
 			out = append(out, Label{Kind: BuiltAgainst, Text: word + "-" + words[n+1], Tool: strings.ToLower(word), Of: words[n+1]}) // otp-27
 			n++
 		default:
-			out = append(out, labelOf(word))
+			out = append(out, w.labelOf(word))
 		}
 	}
 	return out
@@ -191,9 +197,7 @@ func labelsIn(side string) []Label {
 var labelKinds = map[string]LabelKind{
 	"jdk": KitLabel, "sdk": KitLabel, "devel": KitLabel, "kit": KitLabel,
 	"jre": RuntimeLabel, "runtime": RuntimeLabel,
-	"alpine": SystemLabel, "bookworm": SystemLabel, "bullseye": SystemLabel, "buster": SystemLabel, "trixie": SystemLabel, "jammy": SystemLabel, "focal": SystemLabel,
-	"noble": SystemLabel, "linux": SystemLabel, "darwin": SystemLabel, "macos": SystemLabel, "windows": SystemLabel, "win": SystemLabel, "ubi": SystemLabel,
-	"slim": SystemLabel, "musl": SystemLabel, "glibc": SystemLabel, "windowsservercore": SystemLabel, "nanoserver": SystemLabel,
+	"linux": SystemLabel, "darwin": SystemLabel, "macos": SystemLabel, "windows": SystemLabel, "win": SystemLabel, "musl": SystemLabel, "glibc": SystemLabel,
 }
 
 // architectures are the names of processors, each with the one that Wexo uses.
@@ -202,20 +206,21 @@ var architectures = map[string]string{
 	"arm": "arm", "armhf": "arm", "armv6": "arm", "armv7": "arm", "armv7l": "arm", "ppc64le": "ppc64le", "s390x": "s390x", "riscv64": "riscv64", "universal": "universal",
 }
 
-func labelOf(word string) Label {
+func (w words) labelOf(word string) Label {
 	lower := strings.ToLower(word)
 	if name, ok := architectures[lower]; ok {
 		return Label{Kind: Architecture, Text: word, Of: name}
 	}
-	return Label{Kind: kindOf(lower), Text: word}
+	return Label{Kind: w.kindOf(lower), Text: word}
 }
 
-func kindOf(lower string) LabelKind {
+func (w words) kindOf(lower string) LabelKind {
 	if kind, ok := labelKinds[lower]; ok {
 		return kind
 	}
-	if kind := labelKinds[strings.TrimRight(lower, "0123456789.")]; kind == SystemLabel { // alpine3.19
-		return kind
+	name := strings.TrimRight(lower, "0123456789.") // alpine3.19
+	if labelKinds[name] == SystemLabel || slices.Contains(w.systems, name) {
+		return SystemLabel
 	}
 	return OtherLabel
 }

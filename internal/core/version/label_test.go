@@ -73,7 +73,7 @@ func TestLabels(t *testing.T) {
 	} {
 		l, err := Separate(Semver, raw)
 		require.NoError(t, err, raw)
-		assert.Equal(t, want, l.Labels(), raw)
+		assert.Equal(t, want, l.Labels("alpine", "bookworm", "jammy", "slim"), raw)
 	}
 }
 

@@ -10,8 +10,9 @@ import (
 	"runtime"
 	"slices"
 	"strings"
-	"sync"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
@@ -70,21 +71,19 @@ const maxFolders = 60_000
 
 // search walks the places where versioned roots lie.
 func (p *probe) search() {
-	home := p.machine.Info.Home
+	home, places := p.machine.Info.Home, &p.catalogue.Places().Machines
 	if home != "" {
 		for _, e := range p.disk.list(home) {
-			if strings.HasPrefix(e.Name(), ".") && !skip(e.Name()) && p.disk.isDir(filepath.Join(home, e.Name()), e) {
-				p.walk(filepath.Join(home, e.Name()), 6)
+			if strings.HasPrefix(e.Name(), ".") && !places.Skips(e.Name()) && p.disk.isDir(filepath.Join(home, e.Name()), e) {
+				p.walk(filepath.Join(home, e.Name()), places.DotFolders)
 			}
 		}
-		p.walk(filepath.Join(home, "sdk"), 3)
-		p.walk(filepath.Join(home, "go/pkg/mod/golang.org"), 2)
+		for _, root := range places.Home {
+			p.walk(filepath.Join(home, root.Path), root.Depth)
+		}
 	}
-	for _, place := range []struct {
-		path  string
-		depth int
-	}{{"/opt", 5}, {"/usr/local", 3}, {"/usr/lib/jvm", 2}, {"/usr/lib", 1}, {"/usr/java", 2}, {"/Library/Java/JavaVirtualMachines", 2}, {"/srv", 3}} {
-		p.walk(place.path, place.depth)
+	for _, root := range places.Roots {
+		p.walk(root.Path, root.Depth)
 	}
 }
 
@@ -99,19 +98,10 @@ func (p *probe) walk(dir string, depth int) {
 		return
 	}
 	for _, e := range entries {
-		if e.IsDir() && !skip(e.Name()) {
+		if e.IsDir() && !p.catalogue.Places().Machines.Skips(e.Name()) {
 			p.walk(filepath.Join(dir, e.Name()), depth-1)
 		}
 	}
-}
-
-// skip tells folders that hold no installations, only many files.
-func skip(name string) bool {
-	switch name {
-	case "node_modules", ".git", "site-packages", "dist-packages", "tmp", "logs", "doc", "man", "include", "src", "x86_64-linux-gnu", "aarch64-linux-gnu":
-		return true
-	}
-	return strings.Contains(strings.ToLower(name), "cache")
 }
 
 // examine looks for executables of every tool in a folder and tells whether it is an installation's home.
@@ -224,7 +214,7 @@ func homeOf(path string) string {
 
 // system looks in the system's own places and on PATH.
 func (p *probe) system() {
-	dirs := append([]string{"/usr/bin", "/usr/local/bin", "/bin"}, p.machine.Path...)
+	dirs := slices.Concat(p.catalogue.Places().Machines.System, p.machine.Path)
 	seen := map[string]bool{}
 	for _, dir := range dirs {
 		real, err := p.disk.real(dir)
@@ -239,6 +229,9 @@ func (p *probe) system() {
 	}
 }
 
+// atATime is how many installations are described at a time: some are run for it.
+const atATime = 8
+
 // describe turns the candidates into installations, several at a time.
 func (p *probe) describe(ctx context.Context) []inventory.Installation {
 	var list []*candidate
@@ -249,18 +242,15 @@ func (p *probe) describe(ctx context.Context) []inventory.Installation {
 		return strings.Compare(a.tool.Name+"\x00"+a.path, b.tool.Name+"\x00"+b.path)
 	})
 	out := make([]inventory.Installation, len(list))
-	var wait sync.WaitGroup
-	slots := make(chan struct{}, 8)
+	var g errgroup.Group
+	g.SetLimit(atATime)
 	for i, c := range list {
-		wait.Add(1)
-		slots <- struct{}{}
-		go func() {
-			defer wait.Done()
+		g.Go(func() error {
 			out[i] = p.installation(ctx, c)
-			<-slots
-		}()
+			return nil
+		})
 	}
-	wait.Wait()
+	_ = g.Wait() // what cannot be told of one says so itself
 	return slices.DeleteFunc(out, func(in inventory.Installation) bool {
 		// A file of that name outside any bin folder, and nothing tells a version: something else.
 		return in.Version == "" && in.Health != "broken" && filepath.Base(filepath.Dir(in.Path)) != "bin"
