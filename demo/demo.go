@@ -5,7 +5,6 @@ package demo
 
 import (
 	"embed"
-	"errors"
 	"fmt"
 	"io/fs"
 	"os"
@@ -14,10 +13,10 @@ import (
 	"path/filepath"
 	"runtime"
 	"strings"
-	"sync"
 	"time"
 
 	"go.yaml.in/yaml/v3"
+	"golang.org/x/sync/errgroup"
 	"golang.org/x/tools/txtar"
 
 	"wexo/internal/core/inventory"
@@ -45,24 +44,21 @@ func LayRepositories(dir string) error {
 	if err != nil {
 		return err
 	}
-	var wait sync.WaitGroup
-	problems := make([]error, len(names))
-	slots := make(chan struct{}, 2*runtime.GOMAXPROCS(0))
-	for i, name := range names {
-		slots <- struct{}{}
-		wait.Go(func() {
-			defer func() { <-slots }()
+	var g errgroup.Group
+	g.SetLimit(2 * runtime.GOMAXPROCS(0))
+	for _, name := range names {
+		g.Go(func() error {
 			data, err := files.ReadFile(name)
 			if err == nil {
 				err = layRepository(filepath.Join(dir, strings.TrimSuffix(path.Base(name), ".txtar")), txtar.Parse(data))
 			}
 			if err != nil {
-				problems[i] = fmt.Errorf("demo repository %s: %w", path.Base(name), err)
+				return fmt.Errorf("demo repository %s: %w", path.Base(name), err)
 			}
+			return nil
 		})
 	}
-	wait.Wait()
-	return errors.Join(problems...)
+	return g.Wait()
 }
 
 func layRepository(dir string, archive *txtar.Archive) error {

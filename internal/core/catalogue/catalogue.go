@@ -14,10 +14,10 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"go.yaml.in/yaml/v3"
+	"golang.org/x/sync/errgroup"
 
 	"wexo/internal/core/version"
 )
@@ -173,13 +173,18 @@ func Load(dir fs.FS) (*Catalogue, error) {
 	for i, file := range parsed(dir, names) {
 		if file.err == nil {
 			sum.Write(file.data)
-			file.err = c.add(file.tool)
+			file.err = errors.Join(file.check(), c.add(file.tool))
 		}
 		if file.err != nil {
 			problems = append(problems, fmt.Errorf("catalogue file %s: %w", names[i], file.err))
 		}
 	}
 	slices.SortFunc(c.tools, ByName)
+	for _, t := range c.tools {
+		if _, known := c.Tool(t.BundledWith); t.BundledWith != "" && !known {
+			problems = append(problems, fmt.Errorf("%s is bundled with %q, and no file describes such a tool", t.Title, t.BundledWith))
+		}
+	}
 	c.digest = hex.EncodeToString(sum.Sum(nil))[:16]
 	return c, errors.Join(problems...)
 }
@@ -197,11 +202,14 @@ type toolFile struct {
 // parsed reads the files side by side: it is most of what every command begins with.
 func parsed(dir fs.FS, names []string) []toolFile {
 	out := make([]toolFile, len(names))
-	var wait sync.WaitGroup
+	var g errgroup.Group
 	for i, name := range names {
-		wait.Go(func() { out[i] = parseTool(dir, name) })
+		g.Go(func() error {
+			out[i] = parseTool(dir, name)
+			return nil
+		})
 	}
-	wait.Wait()
+	_ = g.Wait() // each file keeps its own error
 	return out
 }
 
@@ -252,17 +260,12 @@ func (t *Tool) check() error {
 	}
 	scheme, ok := version.SchemeNamed(t.SchemeName)
 	if !ok {
-		return fmt.Errorf("unknown scheme %q; known are %s", t.SchemeName, strings.Join(version.SchemeNames(), ", "))
+		return errors.New("a known scheme must be given")
 	}
 	t.scheme = scheme
 	for _, f := range t.Frameworks {
 		if _, ok := version.SchemeNamed(f.Scheme); f.Scheme != "" && !ok {
 			return fmt.Errorf("framework %s: unknown scheme %q; known are %s", f.Name, f.Scheme, strings.Join(version.SchemeNames(), ", "))
-		}
-	}
-	for _, rule := range t.Claims {
-		if err := rule.check(); err != nil {
-			return err
 		}
 	}
 	return t.readLines()

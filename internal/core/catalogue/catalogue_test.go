@@ -152,14 +152,24 @@ func TestEveryLineIsSound(t *testing.T) {
 func TestBadDataNamesFileAndLine(t *testing.T) {
 	good := "tool: dibber\ntitle: Dibber\nscheme: semver\ndialect: plain\n"
 	for name, c := range map[string]struct{ data, says string }{
-		"unknown key":    {good + "colour: green\n", "line 5"},
-		"unknown scheme": {"tool: dibber\ntitle: Dibber\nscheme: roman\n", `unknown scheme "roman"`},
-		"bad date":       {good + "lines:\n  - {line: \"1\", released: soon}\n", "line 6"},
-		"bad pattern":    {good + "installation:\n  version:\n    - {file: x, pattern: '('}\n", "line 7"},
-		"bad role":       {good + "claims:\n  - {files: [x], format: json, role: boss}\n", `unknown role "boss"`},
-		"no title":       {"tool: dibber\nscheme: semver\n", "title"},
-		"ends too early": {good + "lines:\n  - {line: \"1\", released: 2026-01-01, end: 2025-01-01}\n", "ends before"},
-		"newest outside": {good + "lines:\n  - {line: \"1\", released: 2026-01-01, newest: 2.0.0}\n", "does not belong"},
+		"unknown key":              {good + "colour: green\n", "line 5"},
+		"unknown scheme":           {"tool: dibber\ntitle: Dibber\nscheme: roman\n", `unknown scheme "roman"`},
+		"bad date":                 {good + "lines:\n  - {line: \"1\", released: soon}\n", "line 6"},
+		"bad pattern":              {good + "installation:\n  version:\n    - {file: x, pattern: '('}\n", "line 7"},
+		"bad role":                 {good + "claims:\n  - {files: [x], format: json, role: boss}\n", `unknown role "boss"`},
+		"no title":                 {"tool: dibber\nscheme: semver\n", "title"},
+		"ends too early":           {good + "lines:\n  - {line: \"1\", released: 2026-01-01, end: 2025-01-01}\n", "ends before"},
+		"unknown scheme, its line": {"tool: dibber\ntitle: Dibber\nscheme: roman\n", "line 3"},
+		"dialect":                  {"tool: dibber\ntitle: Dibber\nscheme: semver\ndialect: latin\n", `line 4: unknown dialect "latin"`},
+		"dialect of a setup":       {good + "setup-dialect: latin\n", `line 5: unknown dialect "latin"`},
+		"dialect of a claim":       {good + "claims:\n  - {files: [x], format: json, role: pin, dialect: plain}\n  - {files: [x], format: json, role: pin, dialect: latin}\n", `line 7: unknown dialect "latin"`},
+		"role, its line":           {good + "claims:\n  - {files: [x], format: json, role: boss}\n", "line 6"},
+		"alias":                    {good + "aliases:\n  latest: newest\n  green: greenest\n", `line 7: the name "green" stands for "greenest"; it can stand for newest or newest-long-term`},
+		"glob in the middle":       {good + "uses: [ok.toml]\nclaims:\n  - {files: ['dib*ber.json'], format: json, role: pin}\n", `line 7: the file pattern "dib*ber.json" can never match`},
+		"glob of letters":          {good + "uses: ['[ab].toml']\n", `line 5: the file pattern "[ab].toml" can never match`},
+		"folder":                   {good + "uses: [beds/]\n", `"beds/" can never match`},
+		"executable":               {good + "installation:\n  executables: ['dib[']\n", "line 6"},
+		"newest outside":           {good + "lines:\n  - {line: \"1\", released: 2026-01-01, newest: 2.0.0}\n", "does not belong"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			_, err := catalogue.Load(fstest.MapFS{"dibber.yaml": {Data: []byte(c.data)}})
