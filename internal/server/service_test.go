@@ -57,6 +57,11 @@ func openOn(t *testing.T, data string, roots []string, names ...string) (*server
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
+	return openWith(t, c, data, roots, names...)
+}
+
+func openWith(t *testing.T, c *catalogue.Catalogue, data string, roots []string, names ...string) (*server.Service, error) {
+	t.Helper()
 	reader, err := claim.NewReader(c)
 	require.NoError(t, err)
 	return server.Open(context.Background(), server.Options{Data: data, Roots: roots, Names: names, AsOf: time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC),
@@ -111,7 +116,7 @@ func (r *running) with(t *testing.T, secret string) *client.ClientWithResponses 
 	c, err := client.NewClientWithResponses(r.url, client.WithRequestEditorFn(func(_ context.Context, q *http.Request) error {
 		q.Header.Set("Authorization", "Bearer "+secret)
 		return nil
-	}))
+	}), client.WithHTTPClient(&http.Client{Transport: newChecked(t)}))
 	require.NoError(t, err)
 	return c
 }

@@ -730,7 +730,7 @@ export interface components {
             classes: components["schemas"]["ClassCount"][];
             /** @description Repositories with most errors */
             worst: components["schemas"]["Trouble"][];
-            /** @description Lines in use whose support ends in the next twelve months */
+            /** @description Lines in use whose support ends in the next twelve months, soonest first */
             ending: components["schemas"]["Line"][];
             freshness: {
                 surveyedAt: string;
@@ -743,7 +743,7 @@ export interface components {
         };
         Cell: {
             tool: string;
-            /** @description A finding's class */
+            /** @description A finding's class, or a state where nothing is wrong */
             kind: string;
             /** @enum {string} */
             severity: "met" | "error" | "warning" | "note";

@@ -113,6 +113,7 @@ type ProblemKind string
 const (
 	Unreadable ProblemKind = "unreadable" // a known file cannot be read or parsed
 	Partial    ProblemKind = "partial"    // a known file is read only in part
+	Stale      ProblemKind = "stale"      // the repository cannot be read any more; what it said last counts
 	Unclaimed  ProblemKind = "unclaimed"  // looks like a version file, belongs to no tool
 )
 

@@ -95,6 +95,8 @@ func (w *words) problem(p *claim.Problem) (message, remedy string) {
 	case p.File == "" && p.Kind == claim.Partial:
 		return "Only a part of the repository is read: " + p.Reason + ". What the rest asks for is not checked.",
 			"See what was committed there, and by whom; leave what is not meant to be read out by a rule in .wexo.yaml."
+	case p.Kind == claim.Stale:
+		return "The repository cannot be read any more: " + p.Reason + ". What it said when it was last read still counts.", "Mend the repository or the way to it, or remove it where it is not meant to be surveyed."
 	case p.File == "":
 		return "The repository cannot be read: " + p.Reason + ". Nothing that it asks for is checked.", "Mend the repository, or name another folder or ref."
 	case p.Kind == claim.Unclaimed:

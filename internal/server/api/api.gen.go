@@ -376,7 +376,7 @@ type Cell struct {
 	// Folder The folder the cell speaks of
 	Folder string `json:"folder"`
 
-	// Kind A finding's class
+	// Kind A finding's class, or a state where nothing is wrong
 	Kind     string       `json:"kind"`
 	Resolved string       `json:"resolved"`
 	Severity CellSeverity `json:"severity"`
@@ -715,7 +715,7 @@ type Overview struct {
 	Claims  int          `json:"claims"`
 	Classes []ClassCount `json:"classes"`
 
-	// Ending Lines in use whose support ends in the next twelve months
+	// Ending Lines in use whose support ends in the next twelve months, soonest first
 	Ending    []Line `json:"ending"`
 	Findings  int    `json:"findings"`
 	Freshness struct {

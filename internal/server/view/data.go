@@ -101,7 +101,11 @@ func (v *Views) entry(r store.Reading, said claim.Reading) pass.Entry {
 	read := pass.ReadRepository{Notice: r.Notice}
 	read.Repository = assess.Repository{Name: r.Repository, Identity: r.Identity, Path: r.Path, Ref: r.Ref, Commit: r.Commit, Reading: said}
 	if r.Failure != "" {
-		read.Problems = append(slices.Clone(read.Problems), claim.Problem{Kind: claim.Unreadable, Reason: r.Failure})
+		kind := claim.Stale
+		if r.ReadAt == "" {
+			kind = claim.Unreadable
+		}
+		read.Problems = append(slices.Clone(read.Problems), claim.Problem{Kind: kind, Reason: r.Failure})
 		read.Notice = fmt.Sprintf("It could not be read on %s (%s)", dayOf(r.FailedAt), r.Failure)
 		if r.ReadAt == "" {
 			read.Unread = r.Failure
