@@ -20,7 +20,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/client"
-	"wexo/internal/core/claim"
 	"wexo/internal/server/store"
 )
 
@@ -197,8 +196,7 @@ func TestANameGivenToAnotherRepository(t *testing.T) {
 	r := start(t)
 	ctx := context.Background()
 	require.NoError(t, r.service.Store.AddRepository(ctx, store.Repository{Name: "fern", Path: "/old/fern", Kind: "git"}))
-	reading, err := store.Reading{Repository: "fern", Path: "/old/fern", Ref: "HEAD", Commit: "c0ffee"}.Saying(claim.Reading{Claims: []claim.Claim{{Tool: "node", Raw: "16"}}}, time.Now())
-	require.NoError(t, err)
+	reading := store.Reading{Repository: "fern", Path: "/old/fern", Ref: "HEAD", Commit: "c0ffee"}.Saying([]byte(`{"claims": [{"tool": "node", "raw": "16"}]}`), time.Now())
 	require.NoError(t, r.service.Store.RemoveRepository(ctx, "fern")) // while it is surveyed
 	require.NoError(t, r.service.Store.AddRepository(ctx, store.Repository{Name: "fern", Path: "/new/fern", Kind: "git"}))
 	require.NoError(t, r.service.Store.SaveReadings(ctx, []store.Reading{reading}))

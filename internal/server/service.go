@@ -94,16 +94,11 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 		reader.Memory = o.Memory()
 	}
 	jobs := &survey.Jobs{Store: data, Reader: reader, Within: within, Now: o.Clock, Log: o.Log,
-		Judge: func(ctx context.Context, day time.Time) ([]store.Sighting, error) {
-			v, err := views.At(ctx, view.Lens{Day: day})
-			if err != nil {
-				return nil, err
-			}
-			return v.Sightings()
-		}}
+		Renew: views.Renew}
 	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), views: views, version: o.Version, tls: o.TLS, unlock: unlock}
 	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Catalogue, Reader: o.Reader, Roots: roots, Names: o.Names,
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
+	views.Warm = api.Warm
 	return s, nil
 }
 

@@ -41,6 +41,7 @@ type Said struct {
 	Reading     []byte // a claim.Reading as JSON
 	Ref, Commit string
 	Notice      string
+	Ended       bool // reading ended early
 	Reread      int
 	State       string
 	Files       []byte
@@ -72,6 +73,7 @@ func Do(ctx context.Context, reader *claim.Reader, rules claim.Rules, job Job, b
 		o.Remember.Stamp = stamps(watched)
 	}
 	reading := reader.ReadTree(ctx, source, o)
+	said.Ended = reading.Ended != ""
 	said.Alone = errors.Is(context.Cause(ctx), errMemory)
 	var readingErr, filesErr error
 	said.Reading, readingErr = json.Marshal(reading)

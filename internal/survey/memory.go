@@ -3,7 +3,6 @@ package survey
 import (
 	"crypto/sha256"
 	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -153,7 +152,7 @@ func identity(l repo.Location, how repo.Reading) string {
 
 // recall gives what a repository said before, if it is still in the same state; what its
 // files said otherwise.
-func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, []byte, bool) {
+func (m *Memory) recall(l repo.Location, how repo.Reading, undecoded bool) (ReadRepository, []byte, bool) {
 	if m == nil {
 		return ReadRepository{}, nil, false
 	}
@@ -167,7 +166,7 @@ func (m *Memory) recall(l repo.Location, how repo.Reading) (ReadRepository, []by
 	if was.holds(l, how) {
 		out := ReadRepository{Notice: was.Notice, Recalled: true}
 		out.Name, out.Identity, out.Path, out.Ref, out.Commit = l.Name, repo.Identity(l), l.Path, was.Ref, was.Commit
-		if json.Unmarshal(was.Reading, &out.Reading) == nil {
+		if out.hear(was.Reading, undecoded) == nil {
 			return out, nil, true
 		}
 	}

@@ -23,6 +23,8 @@ type Reader struct {
 	Rules   claim.Rules // the user's, for every repository
 	Memory  *Memory     // nil remembers nothing
 	Workers *Workers    // processes that read; nil reads in this one
+	// Undecoded leaves what a repository says as it was said, for those who only keep it.
+	Undecoded bool
 	// After is called with each repository when it was read, with its place in the list, several
 	// at a time: what is done with it then need not wait for the others. It may be nil.
 	After func(i int, r ReadRepository)
@@ -64,6 +66,7 @@ func (r Reader) Read(ctx context.Context, locations []repo.Location, how repo.Re
 // ReadRepository is a repository that was read.
 type ReadRepository struct {
 	assess.Repository
+	Said     []byte // what it says, as JSON, where it was left undecoded
 	Notice   string
 	Unread   string // why it could not be read at all; empty where it could
 	Recalled bool   // it had not changed since it was read before
@@ -71,7 +74,7 @@ type ReadRepository struct {
 }
 
 func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) ReadRepository {
-	recalled, files, same := r.Memory.recall(l, how)
+	recalled, files, same := r.Memory.recall(l, how, r.Undecoded)
 	if same {
 		return recalled
 	}
@@ -82,7 +85,7 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 	}
 	said, err := r.do(ctx, job)
 	if err == nil && said.Unread == "" {
-		err = json.Unmarshal(said.Reading, &out.Reading)
+		err = out.hear(said.Reading, r.Undecoded)
 	}
 	if err != nil {
 		said = Said{Unread: err.Error()}
@@ -95,10 +98,19 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 		out.Problems = append(out.Problems, claim.Problem{Kind: claim.Unreadable, Reason: out.Unread})
 		return out
 	}
-	if out.Ended == "" && len(said.Left) == 0 {
+	if !said.Ended && len(said.Left) == 0 {
 		r.Memory.keep(l, how, said)
 	}
 	return out
+}
+
+// hear takes what a repository said.
+func (r *ReadRepository) hear(said []byte, undecoded bool) error {
+	if undecoded {
+		r.Said = said
+		return nil
+	}
+	return json.Unmarshal(said, &r.Reading)
 }
 
 // Close ends the workers and writes what is not written yet.

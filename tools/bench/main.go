@@ -41,7 +41,12 @@ func main() {
 // large measures what needs the large estate: judging it, and the service on it.
 func large(dir, only string) error {
 	if only == "" || only == "judging" {
-		return judging(filepath.Join(dir, "large"), 5000, 50)
+		if err := judging(filepath.Join(dir, "large"), 5000, 50); err != nil {
+			return err
+		}
+	}
+	if only == "" || only == "service" {
+		return onService(filepath.Join(dir, "large"), 5000, 50)
 	}
 	return nil
 }

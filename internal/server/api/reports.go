@@ -70,11 +70,20 @@ func (s *Server) GetMatrix(ctx context.Context, r GetMatrixRequestObject) (GetMa
 	if err != nil {
 		return nil, err
 	}
-	plain, small, err := v.EncodedMatrix().Get(func() ([]byte, error) { return json.Marshal(matrix(v)) })
+	plain, small, err := encoded(v)
 	if strings.Contains(requestOf(ctx).Header.Get("Accept-Encoding"), "gzip") {
 		return encodedMatrix{small, "gzip"}, err
 	}
 	return encodedMatrix{plain, ""}, err
+}
+
+func encoded(v *view.View) (plain, small []byte, err error) {
+	return v.EncodedMatrix().Get(func() ([]byte, error) { return json.Marshal(matrix(v)) })
+}
+
+// Warm makes what is large of a view before anybody asks for it.
+func Warm(v *view.View) {
+	_, _, _ = encoded(v) // whoever asks is told what went wrong
 }
 
 // encodedMatrix is a matrix that was encoded before.

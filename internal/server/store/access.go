@@ -123,7 +123,7 @@ func (s *Store) UseToken(ctx context.Context, secret string, now time.Time) (Tok
 		return out, err
 	}
 	used := now.UTC().Truncate(time.Minute)
-	if stamp(used) != out.LastUsedAt { // at most one write a minute
+	if stamp(used) != out.LastUsedAt && s.writing.Load() == 0 { // at most one write a minute, and none that would wait
 		brief, cancel := context.WithTimeout(ctx, noteLimit)
 		defer cancel()
 		_, _ = s.db.ExecContext(brief, `UPDATE tokens SET last_used_at = ? WHERE id = ?`, stamp(used), out.ID)

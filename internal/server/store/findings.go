@@ -28,14 +28,13 @@ type FindingKey struct {
 // kept is a finding as it is stored.
 type kept struct {
 	FindingKey
-	Payload  string `db:"payload"`
+	Digest   string `db:"digest"`
 	OpenedOn string `db:"opened_on"`
 	ClosedOn string `db:"closed_on"`
 }
 
 // Sight records which findings are there on a day: those that are new are opened, those
-// that were closed came back, and all others are closed. Payload is asked for what a
-// sighting says only where that may have to be stored.
+// that were closed came back, and all others are closed.
 func (s *Store) Sight(ctx context.Context, day time.Time, seen []Sighting) error {
 	known, err := s.findings(ctx)
 	if err != nil {
@@ -64,13 +63,13 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen []Sighting) error
 			if first := former[f.Former]; first != "" {
 				opened = first
 			}
-			exec(`INSERT INTO findings (repository, fingerprint, class, payload, opened_on) SELECT ?1, ?2, ?3, ?4, ?5
-				WHERE EXISTS (SELECT 1 FROM repositories WHERE name = ?1)`, f.Repository, f.Fingerprint, f.Class, f.Payload, opened)
+			exec(`INSERT INTO findings (repository, fingerprint, class, payload, digest, opened_on) SELECT ?1, ?2, ?3, ?4, ?5, ?6
+				WHERE EXISTS (SELECT 1 FROM repositories WHERE name = ?1)`, f.Repository, f.Fingerprint, f.Class, f.Payload, sum, opened)
 		case was.ClosedOn != "":
 			exec(`INSERT OR IGNORE INTO earlier_intervals (repository, fingerprint, opened_on, closed_on) VALUES (?, ?, ?, ?)`, f.Repository, f.Fingerprint, was.OpenedOn, was.ClosedOn)
-			exec(`UPDATE findings SET opened_on = ?, closed_on = '', returns = returns + 1, payload = ? WHERE repository = ? AND fingerprint = ?`, on, f.Payload, f.Repository, f.Fingerprint)
-		case was.Payload != sum:
-			exec(`UPDATE findings SET payload = ? WHERE repository = ? AND fingerprint = ?`, f.Payload, f.Repository, f.Fingerprint)
+			exec(`UPDATE findings SET opened_on = ?, closed_on = '', returns = returns + 1, payload = ?, digest = ? WHERE repository = ? AND fingerprint = ?`, on, f.Payload, sum, f.Repository, f.Fingerprint)
+		case was.Digest != sum:
+			exec(`UPDATE findings SET payload = ?, digest = ? WHERE repository = ? AND fingerprint = ?`, f.Payload, sum, f.Repository, f.Fingerprint)
 		}
 	}
 	for key, was := range known {
@@ -82,7 +81,6 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen []Sighting) error
 	if err == nil && len(former) > 0 {
 		_, err = s.db.ExecContext(ctx, `DELETE FROM sightings`)
 	}
-	s.sighted.Add(1)
 	return err
 }
 
@@ -111,9 +109,9 @@ func digestOf(payload string) string {
 	return hex.EncodeToString(sum[:8])
 }
 
-// findings are all that were ever seen; of their payloads the digests.
+// findings are all that were ever seen.
 func (s *Store) findings(ctx context.Context) (map[FindingKey]kept, error) {
-	rows, err := s.db.QueryxContext(ctx, `SELECT repository, fingerprint, payload, opened_on, closed_on FROM findings`)
+	rows, err := s.db.QueryxContext(ctx, `SELECT repository, fingerprint, digest, opened_on, closed_on FROM findings`)
 	if err != nil {
 		return nil, err
 	}
@@ -124,7 +122,6 @@ func (s *Store) findings(ctx context.Context) (map[FindingKey]kept, error) {
 		if err := rows.StructScan(&k); err != nil {
 			return nil, err
 		}
-		k.Payload = digestOf(k.Payload)
 		out[k.FindingKey] = k
 	}
 	return out, rows.Err()

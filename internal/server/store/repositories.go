@@ -34,7 +34,7 @@ type Reading struct {
 	Digest     string `db:"digest"` // of what it says; empty where none succeeded
 	FailedAt   string `db:"failed_at"`
 	Failure    string `db:"failure"` // why the latest one failed; empty where it did not
-	JSON       string `db:"-"`       // of a reading that is to be stored
+	JSON       []byte `db:"-"`       // of a reading that is to be stored
 	Forget     bool   `db:"forget"`  // of one that failed: it may not be read any more, and what it said is forgotten
 }
 
@@ -91,33 +91,38 @@ func (s *Store) Contents(ctx context.Context, digests []string, do func(digest s
 	return nil
 }
 
+// Says reports whether two readings say the same of a repository; when they succeeded does
+// not matter, when one failed does.
+func (r Reading) Says(o Reading) bool {
+	return r.Repository == o.Repository && r.Identity == o.Identity && r.Path == o.Path && r.Ref == o.Ref && r.Commit == o.Commit && r.Notice == o.Notice &&
+		r.Digest == o.Digest && r.Failure == o.Failure && (r.Failure == "" || r.FailedAt == o.FailedAt && r.ReadAt == o.ReadAt)
+}
+
 // together is how many readings are stored in one transaction, which should be short.
 const together = 500
 
 // SaveReadings stores readings of repositories that are still there: a name may have been
 // given to another one meanwhile. One that failed leaves the last that succeeded as it is.
+// Those who show the data are told by Changed, once they may look.
 func (s *Store) SaveReadings(ctx context.Context, list []Reading) error {
 	for some := range slices.Chunk(list, together) {
 		if err := s.inTransaction(ctx, func(tx *sqlx.Tx) error { return saveReadings(ctx, tx, some) }); err != nil {
 			return err
 		}
 	}
-	err := s.inTransaction(ctx, func(tx *sqlx.Tx) error {
+	return s.inTransaction(ctx, func(tx *sqlx.Tx) error {
 		_, err := tx.ExecContext(ctx, `DELETE FROM contents WHERE NOT EXISTS (SELECT 1 FROM readings WHERE readings.digest = contents.digest)`)
 		return err
 	})
-	s.changed()
-	return err
 }
 
 func saveReadings(ctx context.Context, tx *sqlx.Tx, list []Reading) error {
-	for _, r := range list {
-		if r.Failure == "" {
-			if _, err := tx.ExecContext(ctx, `INSERT INTO contents (digest, reading) VALUES (?, ?) ON CONFLICT DO NOTHING`, r.Digest, r.JSON); err != nil {
-				return err
-			}
-		}
-		_, err := tx.NamedExecContext(ctx, `INSERT INTO readings (repository, identity, read_at, ref, commit_id, notice, digest, failed_at, failure)
+	contents, err := tx.PreparexContext(ctx, `INSERT INTO contents (digest, reading) VALUES (?, ?) ON CONFLICT DO NOTHING`)
+	if err != nil {
+		return err
+	}
+	defer contents.Close()
+	reading, err := tx.PrepareNamedContext(ctx, `INSERT INTO readings (repository, identity, read_at, ref, commit_id, notice, digest, failed_at, failure)
 			SELECT :repository, :identity, :read_at, :ref, :commit_id, :notice, :digest, :failed_at, :failure
 			WHERE EXISTS (SELECT 1 FROM repositories WHERE name = :repository AND path = :path)
 			ON CONFLICT (repository) DO UPDATE SET identity = excluded.identity, failed_at = excluded.failed_at, failure = excluded.failure,
@@ -125,20 +130,29 @@ func saveReadings(ctx context.Context, tx *sqlx.Tx, list []Reading) error {
 				ref = CASE WHEN excluded.failure = '' OR digest = '' THEN excluded.ref ELSE ref END,
 				commit_id = CASE WHEN excluded.failure = '' THEN excluded.commit_id ELSE commit_id END,
 				notice = CASE WHEN excluded.failure = '' THEN excluded.notice ELSE notice END,
-				digest = CASE WHEN excluded.failure = '' OR :forget THEN excluded.digest ELSE digest END`, r)
-		if err != nil {
+				digest = CASE WHEN excluded.failure = '' OR :forget THEN excluded.digest ELSE digest END`)
+	if err != nil {
+		return err
+	}
+	defer reading.Close()
+	for _, r := range list {
+		if r.Failure == "" {
+			if _, err := contents.ExecContext(ctx, r.Digest, string(r.JSON)); err != nil {
+				return err
+			}
+		}
+		if _, err := reading.ExecContext(ctx, r); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// Saying makes a reading that succeeded ready for storing.
-func (r Reading) Saying(said claim.Reading, at time.Time) (Reading, error) {
-	data, err := json.Marshal(said)
-	sum := sha256.Sum256(data)
-	r.ReadAt, r.JSON, r.Digest = stamp(at), string(data), hex.EncodeToString(sum[:16])
-	return r, err
+// Saying makes a reading that succeeded, a claim.Reading as JSON, ready for storing.
+func (r Reading) Saying(said []byte, at time.Time) Reading {
+	sum := sha256.Sum256(said)
+	r.ReadAt, r.JSON, r.Digest = stamp(at), said, hex.EncodeToString(sum[:16])
+	return r
 }
 
 // Failing makes a reading that failed ready for storing.

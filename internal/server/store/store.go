@@ -33,7 +33,7 @@ var (
 type Store struct {
 	db         *sqlx.DB
 	generation atomic.Int64
-	sighted    atomic.Int64
+	writing    atomic.Int32 // transactions under way
 }
 
 // Damaged is a data file whose pages contradict each other, or that is no database.
@@ -80,6 +80,10 @@ func Fits(ctx context.Context, file string) error {
 	return nil
 }
 
+// mostConnections is how many are opened and kept: to open one, SQLite may have to wait for
+// who writes, which those who only read need not.
+const mostConnections = 8
+
 func connect(ctx context.Context, file string, pragmas ...string) (*sqlx.DB, error) {
 	query := url.Values{"_pragma": pragmas, "_txlock": {"immediate"}}
 	return sqlx.ConnectContext(ctx, "sqlite", "file:"+(&url.URL{Path: file}).EscapedPath()+"?"+query.Encode())
@@ -99,6 +103,8 @@ func Open(ctx context.Context, file string) (*Store, error) {
 	if err != nil {
 		return nil, opening(file, err)
 	}
+	db.SetMaxOpenConns(mostConnections)
+	db.SetMaxIdleConns(mostConnections)
 	s := &Store{db: db}
 	if err := s.check(ctx, file); err != nil {
 		return nil, errors.Join(err, db.Close())
@@ -162,16 +168,18 @@ func (s *Store) Beat(ctx context.Context) error {
 // Generation changes whenever repositories, readings or machines do.
 func (s *Store) Generation() int64 { return s.generation.Load() }
 
-// Sighted changes whenever it is stored which findings were seen.
-func (s *Store) Sighted() int64 { return s.sighted.Load() }
+// Changed tells those who show the data that it has changed, and gives its generation.
+func (s *Store) Changed() int64 { return s.generation.Add(1) }
 
-func (s *Store) changed() { s.generation.Add(1) }
+func (s *Store) changed() { s.Changed() }
 
 // stamp is a time as stored: RFC 3339, UTC, seconds.
 func stamp(t time.Time) string { return t.UTC().Format(time.RFC3339) }
 
 // inTransaction runs do in one transaction.
 func (s *Store) inTransaction(ctx context.Context, do func(tx *sqlx.Tx) error) error {
+	s.writing.Add(1)
+	defer s.writing.Add(-1)
 	tx, err := s.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return err

@@ -23,8 +23,9 @@ type Jobs struct {
 	Reader pass.Reader
 	Within repo.Within // folders that reading may not leave
 	Now    func() time.Time
-	// Judge gives the findings as they stand after the readings were stored.
-	Judge func(ctx context.Context, day time.Time) ([]store.Sighting, error)
+	// Renew takes up the readings that were stored, and has sight note the findings that
+	// are there now.
+	Renew func(ctx context.Context, day time.Time, sight func([]store.Sighting) error) error
 	Log   *slog.Logger
 
 	mu       sync.Mutex
@@ -112,12 +113,15 @@ func (j *Jobs) tell(s store.Survey) {
 
 func (j *Jobs) run(ctx context.Context, list []store.Repository, day time.Time, s store.Survey) {
 	err := j.read(ctx, list, &s)
-	var findings []store.Sighting
+	findings := 0
 	if err == nil {
-		findings, err = j.Judge(ctx, day)
+		err = j.Renew(ctx, day, func(list []store.Sighting) error {
+			findings = len(list)
+			return j.Store.Sight(ctx, day, list)
+		})
 	}
-	if err == nil {
-		err = j.Store.Sight(ctx, day, findings)
+	if err != nil {
+		j.Store.Changed() // what was stored is to be seen all the same
 	}
 	switch {
 	case ctx.Err() != nil:
@@ -128,7 +132,7 @@ func (j *Jobs) run(ctx context.Context, list []store.Repository, day time.Time, 
 		s.State = "finished"
 	}
 	ended, endErr := j.Store.EndSurvey(context.WithoutCancel(ctx), s, j.Now())
-	j.Log.Info("survey ended", "survey", s.ID, "state", s.State, "repositories", s.Done, "findings", len(findings), "error", errors.Join(err, endErr))
+	j.Log.Info("survey ended", "survey", s.ID, "state", s.State, "repositories", s.Done, "findings", findings, "error", errors.Join(err, endErr))
 	j.tell(ended)
 	if endErr != nil {
 		j.mend(ctx, ended)
@@ -161,7 +165,9 @@ func (j *Jobs) read(ctx context.Context, list []store.Repository, s *store.Surve
 	for _, r := range list {
 		locations = append(locations, repo.Location{Name: r.Name, Path: r.Path, Kind: repo.Kind(r.Kind)})
 	}
-	read, err := j.Reader.Read(ctx, locations, repo.Reading{Within: j.Within}, func(n int, _ pass.ReadRepository) {
+	reader := j.Reader
+	reader.Undecoded = true
+	read, err := reader.Read(ctx, locations, repo.Reading{Within: j.Within}, func(n int, _ pass.ReadRepository) {
 		s.Done = n
 		j.tell(*s)
 	})
@@ -177,10 +183,7 @@ func (j *Jobs) read(ctx context.Context, list []store.Repository, s *store.Surve
 			readings = append(readings, stored.Failing(r.Unread, now))
 			continue
 		}
-		if stored, err = stored.Saying(r.Reading, now); err != nil {
-			return err
-		}
-		readings = append(readings, stored)
+		readings = append(readings, stored.Saying(r.Said, now))
 	}
 	return j.Store.SaveReadings(ctx, readings)
 }

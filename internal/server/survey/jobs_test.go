@@ -32,12 +32,15 @@ func jobs(t *testing.T, judging <-chan struct{}, err error) *survey.Jobs {
 	t.Cleanup(func() { assert.NoError(t, s.Close()) })
 	require.NoError(t, s.AddRepository(t.Context(), store.Repository{Name: "fern", Path: filepath.Join(t.TempDir(), "fern"), Kind: "plain"}))
 	return &survey.Jobs{Store: s, Reader: pass.Reader{Claims: reader}, Now: func() time.Time { return day }, Log: slog.New(slog.DiscardHandler),
-		Judge: func(ctx context.Context, _ time.Time) ([]store.Sighting, error) {
+		Renew: func(ctx context.Context, _ time.Time, sight func([]store.Sighting) error) error {
 			select {
 			case <-judging:
 			case <-ctx.Done():
 			}
-			return []store.Sighting{{Repository: "fern", Fingerprint: "a"}}, err
+			if err != nil {
+				return err
+			}
+			return sight([]store.Sighting{{Repository: "fern", Fingerprint: "a"}})
 		}}
 }
 

@@ -17,48 +17,33 @@ import (
 
 // data is what the store holds, ready for judging.
 type data struct {
-	generation, sighted int64
-	readings            []store.Reading // by name
-	entries             []pass.Entry    // same order
-	machines            []*inventory.Machine
-	firstSeen           map[store.FindingKey]string
+	generation int64
+	readings   []store.Reading // by name
+	entries    []pass.Entry    // same order
+	machines   []*inventory.Machine
+	firstSeen  map[store.FindingKey]string
 }
 
-// load brings what is held up to date: what has not changed is taken over. The caller holds
-// loading.
+// load reads what the store holds: what has not changed is taken over from what is shown.
+// The caller holds loading.
 func (v *Views) load(ctx context.Context) (*data, error) {
 	v.mu.Lock()
 	was := v.now
 	v.mu.Unlock()
+	now := &data{generation: v.Store.Generation()}
 	if was == nil {
-		was = &data{generation: -1, sighted: -1}
-	}
-	now := &data{generation: v.Store.Generation(), sighted: v.Store.Sighted(), readings: was.readings, entries: was.entries, machines: was.machines, firstSeen: was.firstSeen}
-	if now.generation != was.generation {
-		if err := v.loadReadings(ctx, now, was); err != nil {
-			return nil, err
-		}
-		if err := v.loadMachines(ctx, now, was); err != nil {
-			return nil, err
-		}
-	}
-	if now.sighted != was.sighted {
+		was = &data{}
 		var err error
 		if now.firstSeen, err = v.Store.FirstSeen(ctx); err != nil {
 			return nil, err
 		}
+	} else {
+		now.firstSeen = was.firstSeen
 	}
-	v.mu.Lock()
-	defer v.mu.Unlock()
-	if now.generation != was.generation || now.sighted != was.sighted {
-		for _, s := range v.fleets {
-			if len(s.views) > 0 {
-				s.was, s.views = s.views[0], nil
-			}
-		}
+	if err := v.loadReadings(ctx, now, was); err != nil {
+		return nil, err
 	}
-	v.now = now
-	return now, nil
+	return now, v.loadMachines(ctx, now, was)
 }
 
 func (v *Views) loadReadings(ctx context.Context, now, was *data) error {
@@ -74,7 +59,7 @@ func (v *Views) loadReadings(ctx context.Context, now, was *data) error {
 	wanted := map[string][]int{}
 	var digests []string
 	for i, r := range readings {
-		if n, known := before[r.Repository]; known && was.readings[n] == r {
+		if n, known := before[r.Repository]; known && was.readings[n].Says(r) {
 			now.entries[i] = was.entries[n]
 			continue
 		}

@@ -43,6 +43,7 @@ type View struct {
 type Views struct {
 	Store  *store.Store
 	Estate *pass.Estate
+	Warm   func(*View) // makes what is asked of a view first, before anybody asks; may be nil
 
 	loading sync.Mutex // one at a time
 	mu      sync.Mutex
@@ -91,7 +92,7 @@ func (v *Views) At(ctx context.Context, lens Lens) (*View, error) {
 func (v *Views) held(lens Lens) *View {
 	v.mu.Lock()
 	defer v.mu.Unlock()
-	if v.now == nil || v.now.generation != v.Store.Generation() || v.now.sighted != v.Store.Sighted() {
+	if v.now == nil || v.now.generation != v.Store.Generation() {
 		return nil
 	}
 	for _, s := range v.fleets {
@@ -110,7 +111,7 @@ func (v *Views) held(lens Lens) *View {
 
 // compute makes a view. The caller holds loading.
 func (v *Views) compute(ctx context.Context, lens Lens) (*View, error) {
-	now, err := v.load(ctx)
+	now, err := v.current(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -118,17 +119,48 @@ func (v *Views) compute(ctx context.Context, lens Lens) (*View, error) {
 	if err != nil {
 		return nil, err
 	}
+	out, err := v.judge(ctx, now, at, lens.Day)
+	if err != nil {
+		return nil, err
+	}
+	v.keep(at, out)
+	return out, nil
+}
+
+// current is what the store holds, which is loaded where it has changed.
+func (v *Views) current(ctx context.Context) (*data, error) {
+	v.mu.Lock()
+	now := v.now
+	v.mu.Unlock()
+	if now != nil && now.generation == v.Store.Generation() {
+		return now, nil
+	}
+	now, err := v.load(ctx)
+	if err == nil {
+		v.install(now)
+	}
+	return now, err
+}
+
+// judge makes the view of some data on a day.
+func (v *Views) judge(ctx context.Context, now *data, at *seen, day time.Time) (*View, error) {
 	var before *pass.Judgement
+	v.mu.Lock()
 	if len(at.views) > 0 {
 		before = at.views[0].Judgement
 	} else if at.was != nil {
 		before = at.was.Judgement
 	}
-	judged, err := v.Estate.Judge(ctx, now.entries, at.fleet, lens.Day, before)
+	v.mu.Unlock()
+	judged, err := v.Estate.Judge(ctx, now.entries, at.fleet, day, before)
 	if err != nil {
 		return nil, err
 	}
-	out := &View{Judgement: judged, Wording: report.Wording{Fleet: at.fleet, Teller: sentence.For(at.fleet, lens.Day)}, Machines: at.all, Readings: now.readings, FirstSeen: now.firstSeen}
+	return &View{Judgement: judged, Wording: report.Wording{Fleet: at.fleet, Teller: sentence.For(at.fleet, day)}, Machines: at.all, Readings: now.readings, FirstSeen: now.firstSeen}, nil
+}
+
+// keep holds a view for those who ask for it again.
+func (v *Views) keep(at *seen, out *View) {
 	v.mu.Lock()
 	defer v.mu.Unlock()
 	at.was = nil
@@ -136,7 +168,61 @@ func (v *Views) compute(ctx context.Context, lens Lens) (*View, error) {
 	if len(at.views) > mostViews {
 		at.views = at.views[:mostViews]
 	}
-	return out, nil
+}
+
+// Renew takes up what a survey stored, and has it noted by sight which findings are there.
+// Whoever asks meanwhile is shown what was there before, and does not wait.
+func (v *Views) Renew(ctx context.Context, day time.Time, sight func([]store.Sighting) error) error {
+	v.loading.Lock()
+	defer v.loading.Unlock()
+	generation := v.Store.Generation()
+	now, err := v.load(ctx)
+	if err != nil {
+		return err
+	}
+	at, err := v.from(now, nil)
+	if err != nil {
+		return err
+	}
+	out, err := v.judge(ctx, now, at, day)
+	if err != nil {
+		return err
+	}
+	sightings, err := out.Sightings()
+	if err == nil {
+		err = sight(sightings)
+	}
+	if err == nil {
+		now.firstSeen, err = v.Store.FirstSeen(ctx)
+	}
+	if err != nil {
+		return err
+	}
+	out.FirstSeen = now.firstSeen
+	if v.Warm != nil {
+		v.Warm(out)
+	}
+	if v.Store.Generation() == generation { // nobody else changed anything
+		now.generation = v.Store.Changed()
+	}
+	v.install(now)
+	v.keep(at, out)
+	return nil
+}
+
+// install makes data what is shown.
+func (v *Views) install(now *data) {
+	v.mu.Lock()
+	defer v.mu.Unlock()
+	if v.now == now {
+		return
+	}
+	for _, s := range v.fleets {
+		if len(s.views) > 0 {
+			s.was, s.views = s.views[0], nil
+		}
+	}
+	v.now = now
 }
 
 // from is the estate seen from some machines, or all. What is known of tools for which

@@ -2,6 +2,7 @@ package view_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"path/filepath"
 	"runtime"
@@ -42,8 +43,9 @@ func views(t *testing.T, repositories map[string]map[string]string, bench, desk 
 		for file, content := range files {
 			tree[file] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 		}
-		r, err := store.Reading{Repository: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee"}.Saying(reader.Read(tree), day)
+		said, err := json.Marshal(reader.Read(tree))
 		require.NoError(t, err)
+		r := store.Reading{Repository: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee"}.Saying(said, day)
 		require.NoError(t, s.SaveReadings(t.Context(), []store.Reading{r}))
 	}
 	for name, tools := range map[string]map[string][]string{"bench": bench, "desk": desk} {
@@ -164,6 +166,9 @@ func TestLensesAndKeeping(t *testing.T) {
 	all := views(t, map[string]map[string]string{"web": {".node-version": "22\n"}}, map[string][]string{"node": {"22.11.0"}}, map[string][]string{})
 	v := at(t, all, view.Lens{Day: day})
 	assert.Same(t, v, at(t, all, view.Lens{Day: day}), "a view is computed once")
+	at(t, all, view.Lens{Day: day.AddDate(0, 3, 0)})
+	at(t, all, view.Lens{Day: day, Machines: []string{"bench"}})
+	assert.Same(t, v, at(t, all, view.Lens{Day: day}), "whatever others are asked for")
 	assert.Equal(t, []string{"support-ending", "toolchain-missing"}, classes(v))
 	assert.Equal(t, []string{"support-ending"}, classes(at(t, all, view.Lens{Day: day, Machines: []string{"bench"}})))
 	assert.Equal(t, []string{"end-of-life", "toolchain-missing"}, classes(at(t, all, view.Lens{Day: day.AddDate(1, 0, 0)})))
@@ -171,6 +176,31 @@ func TestLensesAndKeeping(t *testing.T) {
 	assert.ErrorContains(t, err, "nobody")
 	require.NoError(t, all.Store.RemoveRepository(t.Context(), "web"))
 	assert.Empty(t, classes(at(t, all, view.Lens{Day: day})), "a change of the data makes a new view")
+}
+
+// TestNobodyWaitsForASurvey: what it stored is shown when all of it is ready, and not before.
+func TestNobodyWaitsForASurvey(t *testing.T) {
+	all := views(t, map[string]map[string]string{"web": {".node-version": "22\n"}}, map[string][]string{"node": {"22.11.0"}}, map[string][]string{})
+	before := at(t, all, view.Lens{Day: day})
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	reader, err := claim.NewReader(c)
+	require.NoError(t, err)
+	said, err := json.Marshal(reader.Read(fstest.MapFS{".node-version": {Data: []byte("18\n"), Mode: 0o644}}))
+	require.NoError(t, err)
+	newer := store.Reading{Repository: "web", Path: "/work/web", Ref: "HEAD"}.Saying(said, day)
+	require.NoError(t, all.Store.SaveReadings(t.Context(), []store.Reading{newer}))
+	warmed := 0
+	all.Warm = func(*view.View) { warmed++ }
+	require.NoError(t, all.Renew(t.Context(), day, func(list []store.Sighting) error {
+		assert.Same(t, before, at(t, all, view.Lens{Day: day}), "who asks meanwhile is shown what was there")
+		return all.Store.Sight(t.Context(), day, list)
+	}))
+	after := at(t, all, view.Lens{Day: day})
+	assert.Equal(t, []string{"end-of-life", "toolchain-missing"}, classes(after))
+	assert.Equal(t, 1, warmed)
+	assert.Same(t, after, at(t, all, view.Lens{Day: day}), "it was made by the survey")
+	assert.Equal(t, "2026-11-16", after.FirstSeenOf(after.Reads[0].Findings[0]))
 }
 
 func classes(v *view.View) []string {
@@ -188,10 +218,10 @@ func TestOverviewCounts(t *testing.T) {
 		"a": {".node-version": "22\n"}, "b": {".node-version": "22\n", ".python-version": "3.8\n"}, "c": {".python-version": "3.13\n"},
 	}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}})
 	v := at(t, all, view.Lens{Day: day})
-	seen, err := v.Sightings()
-	require.NoError(t, err)
-	ended := slices.DeleteFunc(seen, func(s store.Sighting) bool { return s.Class != "end-of-life" })
-	require.NoError(t, all.Store.Sight(t.Context(), day.AddDate(0, 0, -40), ended))
+	require.NoError(t, all.Renew(t.Context(), day.AddDate(0, 0, -40), func(list []store.Sighting) error {
+		ended := slices.DeleteFunc(list, func(s store.Sighting) bool { return s.Class != "end-of-life" })
+		return all.Store.Sight(t.Context(), day.AddDate(0, 0, -40), ended)
+	}))
 	sum := at(t, all, view.Lens{Day: day}).Overview()
 	var counts []string
 	for _, c := range sum.Classes {

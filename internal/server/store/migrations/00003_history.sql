@@ -32,6 +32,7 @@ CREATE TABLE findings (
   fingerprint TEXT NOT NULL,
   class       TEXT NOT NULL,
   payload     TEXT NOT NULL,
+  digest      TEXT NOT NULL, -- of the payload
   opened_on   TEXT NOT NULL,
   closed_on   TEXT NOT NULL DEFAULT '',
   returns     INTEGER NOT NULL DEFAULT 0,
