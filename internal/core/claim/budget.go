@@ -12,20 +12,26 @@ type budget struct {
 	ctx       context.Context
 	all, file int64 // steps left
 	unasked   int64 // steps since ctx was asked last
-	over      error // why nothing more of the repository is read
+	reason    error // why nothing more of the repository is read
 }
 
 func newBudget(ctx context.Context) *budget {
 	return &budget{ctx: ctx, all: allSteps, file: fileSteps}
 }
 
-// overspent is thrown where a budget runs out, from however deep inside a library; the
-// reader of the file, or of the tree, catches it.
+// overspent is thrown where a budget runs out, from however deep inside a library; within
+// catches it.
 type overspent struct{ err error }
 
 var (
 	errFileSteps = errors.New("it takes more work than one file may")
 	errAllSteps  = errors.New("reading it takes more work than one repository may")
+)
+
+// What work costs, in steps.
+const (
+	stepCost = 4   // looking at one value
+	lookCost = 100 // looking at a value that may be a version
 )
 
 // askEvery is after how many steps the context is asked whether to go on.
@@ -41,41 +47,54 @@ func (b *budget) spend(steps int) {
 	if b.unasked += int64(steps); b.unasked >= askEvery {
 		b.unasked = 0
 		if b.ctx.Err() != nil {
-			b.over = context.Cause(b.ctx)
+			b.reason = context.Cause(b.ctx)
 		}
 	}
-	if b.all < 0 && b.over == nil {
-		b.over = errAllSteps
+	if b.all < 0 && b.reason == nil {
+		b.reason = errAllSteps
 	}
-	if b.over != nil {
-		panic(overspent{b.over})
+	if b.reason != nil {
+		panic(overspent{b.reason})
 	}
 	if b.file < 0 {
 		panic(overspent{errFileSteps})
 	}
 }
 
+// over is why nothing more of the repository is read; nil while there is something left.
+func (b *budget) over() error { return b.reason }
+
 // ended tells whether nothing more is to be read.
 func (b *budget) ended() bool {
-	if b.over == nil && b.ctx.Err() != nil {
-		b.over = context.Cause(b.ctx)
+	if b.reason == nil && b.ctx.Err() != nil {
+		b.reason = context.Cause(b.ctx)
 	}
-	return b.over != nil
+	return b.reason != nil
 }
 
-// within runs do with a fresh budget for one file, and gives what of it ran out.
-func (b *budget) within(do func()) (err error) {
+// within runs do with a fresh budget for one file. It gives what of the budget ran out, and
+// what do threw otherwise.
+func (b *budget) within(do func()) (spent error, thrown any) {
 	b.file = fileSteps
 	defer func() {
-		b.file = fileSteps
-		if thrown := recover(); thrown != nil {
-			spent, ok := thrown.(overspent)
-			if !ok {
-				panic(thrown)
-			}
-			err = spent.err
+		b.file = allSteps // between files only the whole counts
+		thrown = recover()
+		if out, ok := thrown.(overspent); ok {
+			spent, thrown = out.err, nil
 		}
 	}()
 	do()
-	return nil
+	return nil, nil
+}
+
+// whole runs do, a part of reading that is no single file. Nothing more is read where it
+// runs out.
+func (b *budget) whole(do func()) {
+	spent, thrown := b.within(do)
+	if thrown != nil {
+		panic(thrown)
+	}
+	if spent != nil && b.reason == nil {
+		b.reason = spent
+	}
 }

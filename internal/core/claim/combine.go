@@ -59,7 +59,7 @@ func (p *pass) attribute(s scanned, beside []*catalogue.Tool) {
 			Why: fmt.Sprintf("the file names no tool; %s is the only one beside it that has such a version", tool.Title)})
 		return
 	}
-	if !numberLike.MatchString(s.Bare.Text) {
+	if !numberLike(s.Bare.Text) {
 		return
 	}
 	reason := "it holds nothing but a version, and no manifest beside it says of which tool"

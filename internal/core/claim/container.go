@@ -58,12 +58,12 @@ func (s *scanning) container(holds string) {
 // of here-documents and comments are passed over.
 func (s *scanning) instructions(do func(name, rest string, offset int)) {
 	continued := byte('\\')
-	if escapeMark.Match(s.data) {
+	if escapeMark.Match(s.Data) {
 		continued = '`'
 	}
 	joining, until := false, ""
 	offset := 0
-	for line := range strings.SplitSeq(string(s.data), "\n") {
+	for line := range strings.SplitSeq(string(s.Data), "\n") {
 		start := offset
 		offset += len(line) + 1
 		trimmed := strings.TrimRight(line, " \t\r")

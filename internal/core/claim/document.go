@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"encoding/binary"
 	"fmt"
+	"maps"
+	"slices"
 	"unicode/utf16"
 	"unicode/utf8"
 )
@@ -72,6 +74,12 @@ var formats = map[string]format{
 	"percent":    {nil, textIn(percentComments), nil},
 }
 
+// isFormat reports whether files are parsed by a name.
+func isFormat(name string) bool { return formats[name].parse != nil }
+
+// formatNames are the names of all formats, sorted.
+func formatNames() []string { return slices.Sorted(maps.Keys(formats)) }
+
 // parse runs a format's parser. A parser that fails in an unforeseen way costs only the file.
 func parse(name string, s source) (doc document, err error) {
 	f := formats[name]
@@ -93,12 +101,18 @@ func parse(name string, s source) (doc document, err error) {
 	return f.parse(s)
 }
 
+// Text is a file's text, with the way back to its bytes. The zero value is empty.
+type Text struct {
+	Data   []byte // UTF-8 without a mark, with line feeds alone at the ends of lines
+	origin origin
+	lines  []int // where its lines begin, once somebody asked
+}
+
 var bom = []byte("\xef\xbb\xbf")
 
-// decode gives a file's text as UTF-8 without a byte order mark and with line feeds alone
-// at the ends of lines, which leaves lines and columns as they are; files in UTF-16 must
-// begin with a mark. The origin tells where a place of the text stands in the file.
-func decode(data []byte) ([]byte, origin, error) {
+// decode reads a file's bytes as a text, which leaves lines and columns as they are; files
+// in UTF-16 must begin with a mark.
+func decode(data []byte) (Text, error) {
 	var o origin
 	switch {
 	case bytes.HasPrefix(data, []byte{0xff, 0xfe}):
@@ -112,7 +126,7 @@ func decode(data []byte) ([]byte, origin, error) {
 	if bytes.Contains(data, []byte("\r\n")) {
 		data = o.withoutReturns(data)
 	}
-	return data, o, checkText(data)
+	return Text{Data: data, origin: o}, checkText(data)
 }
 
 func fromUTF16(data []byte, order binary.ByteOrder) []byte {

@@ -92,21 +92,12 @@ func (p *pass) keep(s scanned) {
 // or before a fault of ours came to light, is kept.
 func (p *pass) guarded(file, folder string, read func(s *scanning)) *scan {
 	s := p.scanning(file, folder, &scan{})
-	err := p.budget.within(func() {
-		defer func() {
-			thrown := recover()
-			if _, spent := thrown.(overspent); spent {
-				panic(thrown)
-			}
-			if thrown != nil {
-				s.unreadable(fmt.Errorf("%w: %v", ErrFault, thrown))
-			}
-		}()
-		read(s)
-	})
-	p.budget.file = allSteps
-	if err != nil {
-		s.partial(err.Error())
+	spent, fault := p.budget.within(func() { read(s) })
+	if fault != nil {
+		s.unreadable(fmt.Errorf("%w: %v", ErrFault, fault))
+	}
+	if spent != nil {
+		s.partial(spent.Error())
 	}
 	return s.out
 }
@@ -143,16 +134,6 @@ func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 		}
 	}
 	return nil, fmt.Errorf("it grew beyond %s while it was read", bytesText(limit))
-}
-
-func bytesText(n int64) string {
-	switch {
-	case n >= 1<<20:
-		return fmt.Sprintf("%d MB", n>>20)
-	case n >= 1<<10:
-		return fmt.Sprintf("%d KB", n>>10)
-	}
-	return fmt.Sprintf("%d bytes", n)
 }
 
 // plainError is a file error without the path, which the finding names anyway.

@@ -63,7 +63,7 @@ func (s *scanning) locked(found catalogue.Found, doc document) {
 	c.Locked = &Locked{Demands: demands, Range: all.Canonical()}
 	for _, i := range by {
 		d := list[i].Demand
-		d.Line, d.Column = s.position(list[i].offset)
+		d.Line, d.Column = s.Position(list[i].offset)
 		c.Locked.By = append(c.Locked.By, d)
 	}
 	s.add(c)

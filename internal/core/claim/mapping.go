@@ -22,7 +22,7 @@ func (s *scanning) mapped(lines []textLine) bool {
 	if format == "" {
 		return false
 	}
-	doc, err := parse(format, source{s.data, s.reader.selectors, s.budget})
+	doc, err := parse(format, source{s.Data, s.reader.selectors, s.budget})
 	if err != nil {
 		// Not a known file: that it cannot be parsed is nobody's problem.
 		return path.Ext(s.file) != path.Base(s.file) && path.Ext(s.file) != ""
@@ -169,7 +169,7 @@ func (s *scanning) entry(tool *catalogue.Tool, n *node, role Role, certainty, wh
 func (s *scanning) nestedTools() {
 	for format, doc := range s.parsed {
 		tree, ok := doc.(*treeDocument)
-		if !ok || tree.root.kind != mappingNode || (format != "json" && format != "toml") || len(s.data) > MaxShape {
+		if !ok || tree.root.kind != mappingNode || (format != "json" && format != "toml") || len(s.Data) > MaxShape {
 			continue
 		}
 		if s.out.Holds != nil || s.reader.catalogue.Places().ScopeOf(s.file) != "" {

@@ -40,7 +40,7 @@ func (p *pass) remembered(file string, e fs.DirEntry, read func() *scan) *scan {
 	}
 	m.reads++
 	s := read()
-	if stamp != "" && p.budget.over == nil {
+	if stamp != "" && p.budget.over() == nil {
 		m.next[file] = Remembered{stamp, s}
 	}
 	return s

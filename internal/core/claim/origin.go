@@ -50,23 +50,23 @@ func (o *origin) of(text []byte, offset int) int {
 	return 2 * units
 }
 
-// span is where a value begins and ends in the file's bytes, so that an edit can replace
+// Span is where a value begins and ends in the file's bytes, so that an edit can replace
 // exactly it; both are 0 where it is not written there as one.
-func (s *scanning) span(v value) (begin, end int) {
+func (t *Text) Span(v value, b *budget) (begin, end int) {
 	size := v.size
 	if size == 0 {
-		if size = len(v.text); !writtenAt(s.data, v) {
+		if size = len(v.text); !writtenAt(t.Data, v) {
 			return 0, 0
 		}
 	}
-	if v.offset < 0 || size < 0 || v.offset+size > len(s.data) {
+	if v.offset < 0 || size < 0 || v.offset+size > len(t.Data) {
 		return 0, 0
 	}
-	s.budget.spend(lookCost)
-	if s.origin.wide {
-		s.budget.spend(v.offset)
+	b.spend(lookCost)
+	if t.origin.wide {
+		b.spend(v.offset)
 	}
-	return s.origin.of(s.data, v.offset), s.origin.of(s.data, v.offset+size)
+	return t.origin.of(t.Data, v.offset), t.origin.of(t.Data, v.offset+size)
 }
 
 // writtenAt reports whether a value's text stands at its place; a number's dots may be

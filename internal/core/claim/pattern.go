@@ -30,8 +30,8 @@ func instructions(pattern *regexp.Regexp) (int, error) {
 
 // compilePattern reads a user's pattern. It must have a group around the version.
 func compilePattern(text string) (*regexp.Regexp, error) {
-	if len(text) > maxRuleText {
-		return nil, fmt.Errorf("it is longer than %d characters", maxRuleText)
+	if len(text) > maxSelector {
+		return nil, fmt.Errorf("it is longer than %d characters", maxSelector)
 	}
 	re, err := regexp.Compile(text)
 	if err != nil {

@@ -239,7 +239,7 @@ func (p *pipeline) versions(tool *catalogue.Tool, n *node) {
 			}
 			at := *n
 			at.text, at.written = line, 0
-			if i := bytes.Index(p.data[from:], []byte(line)); i >= 0 {
+			if i := bytes.Index(p.Data[from:], []byte(line)); i >= 0 {
 				at.offset = from + i
 				from = at.offset + len(line)
 			}

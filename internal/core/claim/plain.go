@@ -11,7 +11,7 @@ import (
 
 var (
 	labelFirst = regexp.MustCompile(`^([A-Za-z][A-Za-z_+]*?(?:-[A-Za-z][A-Za-z_+]*?)*?)[-_@]?v?(\d[\w.+-]*)$`)
-	numberLike = regexp.MustCompile(`^[=v]*\d+(\.(\d+|[xX*]))*([-._+]?[0-9A-Za-z][\w.+-]*)?$`)
+	number     = regexp.MustCompile(`^[=v]*\d+(\.(\d+|[xX*]))*([-._+]?[0-9A-Za-z][\w.+-]*)?$`)
 )
 
 // wantPlain reads the text of a version file: a version, part of one, a name, with
@@ -155,7 +155,10 @@ func plausible(t *catalogue.Tool, raw string) bool {
 	return err != nil || w.Set.Overlaps(version.LessThan(limit))
 }
 
+// numberLike reports whether a word has the shape of a version's number.
+func numberLike(word string) bool { return number.MatchString(word) }
+
 // versionLike tells whether a word has the shape of a version.
 func versionLike(word string) bool {
-	return len(word) <= 64 && (numberLike.MatchString(word) || labelFirst.MatchString(word))
+	return len(word) <= 64 && (numberLike(word) || labelFirst.MatchString(word))
 }

@@ -13,15 +13,15 @@ func position(data []byte, offset int) (line, column int) {
 	return line, offset - bytes.LastIndexByte(data[:offset], '\n')
 }
 
-// position gives line and column like the function, from an index: a file may make
+// Position gives line and column like the function, from an index: a file may make
 // thousands of claims.
-func (s *scanning) position(offset int) (line, column int) {
-	if s.lines == nil {
-		s.lines = lineStarts(s.data)
+func (t *Text) Position(offset int) (line, column int) {
+	if t.lines == nil {
+		t.lines = lineStarts(t.Data)
 	}
-	offset = min(max(offset, 0), len(s.data))
-	line = sort.Search(len(s.lines), func(i int) bool { return s.lines[i] > offset })
-	return line, offset - s.lines[line-1] + 1
+	offset = min(max(offset, 0), len(t.Data))
+	line = sort.Search(len(t.lines), func(i int) bool { return t.lines[i] > offset })
+	return line, offset - t.lines[line-1] + 1
 }
 
 // lineStarts are the offsets at which lines begin.

@@ -33,7 +33,7 @@ func NewReader(c *catalogue.Catalogue) (*Reader, error) {
 	}
 	for _, v := range c.Places().Variables {
 		for _, text := range append(v.Selectors(), v.Parent, v.At) {
-			if err := r.compileSelector(v.Format, text); err != nil {
+			if err := r.selectors.Add(v.Format, text); err != nil {
 				return nil, err
 			}
 		}
@@ -49,27 +49,14 @@ func (r *Reader) compile(rule *catalogue.ClaimRule) error {
 	if rule.Locked != nil {
 		wanted = append(wanted, rule.Locked.Each)
 	}
-	if rule.Format != foldersFormat && formats[rule.Format].parse == nil {
+	if rule.Format != foldersFormat && !isFormat(rule.Format) {
 		return fmt.Errorf("unknown format %q", rule.Format)
 	}
 	for _, text := range wanted {
-		if err := r.compileSelector(rule.Format, text); err != nil {
-			return err
+		if err := r.selectors.Add(rule.Format, text); err != nil {
+			return fmt.Errorf("selector %s: %w", text, err)
 		}
 	}
-	return nil
-}
-
-func (r *Reader) compileSelector(format, text string) error {
-	compile := formats[format].compile
-	if compile == nil || text == "" || r.selectors[text] != nil {
-		return nil
-	}
-	s, err := compile(text)
-	if err != nil {
-		return fmt.Errorf("selector %s: %w", text, err)
-	}
-	r.selectors[text] = s
 	return nil
 }
 
@@ -125,30 +112,22 @@ func (r *Reader) Read(tree fs.FS) Reading {
 func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) Reading {
 	p := &pass{Reader: r, Options: o, tree: tree, budget: newBudget(ctx), same: map[string]int{}, told: map[string]bool{}}
 	p.rules = o.Rules.For(o.Name)
-	p.whole(func() {
+	p.budget.whole(func() {
 		p.ownRules()
 		p.folder("", 0)
 	})
 	ended := p.budget.ended()
-	over := p.budget.over
+	over := p.budget.over()
 	p.budget = newBudget(context.WithoutCancel(ctx)) // what was read counts, however it ended
-	p.whole(p.combine)
-	if !ended && p.budget.over != nil {
-		over = p.budget.over
+	p.budget.whole(p.combine)
+	if !ended && p.budget.over() != nil {
+		over = p.budget.over()
 	}
 	if over != nil {
 		p.cut(over.Error())
 		p.reading.Ended = over.Error()
 	}
 	return p.reading
-}
-
-// whole does a part of reading that may be ended from anywhere in it.
-func (p *pass) whole(do func()) {
-	if err := p.budget.within(do); err != nil && p.budget.over == nil {
-		p.budget.over = err
-	}
-	p.budget.file = allSteps // between files only the whole counts
 }
 
 func (p *pass) problem(folder, file string, err error) {
@@ -184,7 +163,7 @@ func (r *Reader) ReadTop(tree fs.FS) Reading {
 	if err != nil {
 		return Reading{}
 	}
-	p.whole(func() {
+	p.budget.whole(func() {
 		for _, e := range entries {
 			if !e.IsDir() && strings.HasPrefix(e.Name(), ".") {
 				p.file(e.Name(), "", e, true)

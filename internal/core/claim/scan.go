@@ -3,8 +3,6 @@ package claim
 import (
 	"errors"
 	"fmt"
-	"slices"
-	"strings"
 
 	"wexo/internal/core/catalogue"
 )
@@ -30,13 +28,11 @@ type named struct {
 
 // scanning is one file being read.
 type scanning struct {
+	Text
 	reader *Reader
 	budget *budget
 	file   string
 	folder string // where it stands, for problems
-	data   []byte
-	origin origin
-	lines  []int // where its lines begin, once somebody asked
 	parsed map[string]document
 	failed bool
 	looked int  // values that may be versions
@@ -55,7 +51,7 @@ type spot struct {
 // scanKnown applies the catalogue's rules, and the readers of files that speak of any tool.
 func (p *pass) scanKnown(s *scanning, data []byte, rules []catalogue.Found) {
 	var err error
-	if s.data, s.origin, err = decode(data); err != nil {
+	if s.Text, err = decode(data); err != nil {
 		s.unreadable(err)
 		return
 	}
@@ -83,7 +79,7 @@ func (s *scanning) document(format string) document {
 	if seen || s.failed {
 		return doc
 	}
-	doc, err := parse(format, source{s.data, s.reader.selectors, s.budget})
+	doc, err := parse(format, source{s.Data, s.reader.selectors, s.budget})
 	if err != nil {
 		s.failed = true
 		s.unreadable(err)
@@ -136,12 +132,12 @@ func (s *scanning) rule(found catalogue.Found, doc document) {
 }
 
 func (s *scanning) claim(tool *catalogue.Tool, role Role, v value, dialect, folder string) Claim {
-	line, column := s.position(v.offset)
+	line, column := s.Position(v.offset)
 	c := Claim{Tool: tool.Name, Role: role, Raw: v.text, Dialect: dialect, Folder: folder, File: s.file,
 		Line: line, Column: column, Recognised: Standard, Certainty: High}
-	c.Begin, c.End = s.span(v)
+	c.Begin, c.End = s.Span(v, s.budget)
 	if v.given != nil {
-		line, column := s.position(v.given.offset)
+		line, column := s.Position(v.given.offset)
 		c.Given = &Place{v.given.name, s.file, line, column}
 	}
 	if v.number != "" {
@@ -169,9 +165,6 @@ func (s *scanning) add(c Claim) {
 	s.out.Claims = append(s.out.Claims, c)
 }
 
-// lookCost is what looking at a value that may be a version costs, in steps.
-const lookCost = 100
-
 // more counts a value that may be a version, and tells whether it is to be looked at: a
 // file of endless values costs only itself.
 func (s *scanning) more() bool {
@@ -184,121 +177,6 @@ func (s *scanning) more() bool {
 		s.partial(fmt.Sprintf("it has more places for versions than anybody needs; after %d versions the rest is left out", len(s.out.Claims)))
 	}
 	return !s.full
-}
-
-// apply gives the values that a rule finds: those of its first selector that finds any,
-// or of all of them.
-func apply(doc document, rule *catalogue.ClaimRule, b *budget) []value {
-	if rule.When != nil && !slices.ContainsFunc(doc.find(rule.When.Select), func(v value) bool { return v.text == rule.When.Is }) {
-		return nil
-	}
-	for _, selector := range rule.Unless {
-		if len(doc.find(selector)) > 0 {
-			return nil
-		}
-	}
-	if text, ok := doc.(*textDocument); ok {
-		return dropIgnored(text.match(rule.Pattern), rule.Ignore)
-	}
-	var all []value
-	for _, selector := range rule.Select {
-		var out []value
-		for _, v := range found(doc, selector, rule.Join) {
-			for _, part := range split(v, rule.Split) {
-				if part, ok := narrow(part, rule.Pattern, b); ok {
-					out = append(out, part)
-				}
-			}
-		}
-		all = append(all, dropIgnored(out, rule.Ignore)...)
-		if len(all) > 0 && !rule.Every {
-			break
-		}
-	}
-	return all
-}
-
-// found are the values of a selector, or the joined numbers of the mappings it leads to.
-func found(doc document, selector string, join []string) []value {
-	tree, ok := doc.(*treeDocument)
-	if len(join) == 0 || !ok {
-		return doc.find(selector)
-	}
-	var out []value
-	for _, n := range tree.nodes(selector) {
-		var parts []string
-		offset := 0
-		for i, key := range join {
-			c := n.child(key)
-			if c == nil || c.kind != scalarNode {
-				break
-			}
-			if i == 0 {
-				offset = c.offset
-			}
-			parts = append(parts, c.text)
-		}
-		if len(parts) > 0 {
-			out = append(out, value{text: strings.Join(parts, "."), offset: offset, size: -1, key: n.key})
-		}
-	}
-	return out
-}
-
-func split(v value, by string) []value {
-	if by == "" {
-		return []value{v}
-	}
-	var out []value
-	offset := v.offset
-	for part := range strings.SplitSeq(v.text, by) {
-		one := v
-		one.text, one.offset = part, offset
-		if v.size != 0 && v.size != len(v.text) { // it is written otherwise: nobody knows where its parts are
-			one.size = -1
-		} else {
-			one.size = 0
-		}
-		out = append(out, one)
-		offset += len(part) + len(by)
-	}
-	return out
-}
-
-// narrow trims a value and takes the pattern's first group that took part.
-func narrow(v value, pattern catalogue.Pattern, b *budget) (value, bool) {
-	if v.size == len(v.text) {
-		v.size = 0
-	}
-	whole := len(v.text)
-	v.offset += len(v.text) - len(strings.TrimLeft(v.text, " \t\r\n"))
-	v.text = strings.TrimSpace(v.text)
-	if pattern.Regexp != nil {
-		m := findFirst(pattern.Regexp, v.text, b)
-		g := 2
-		for m != nil && g+1 < len(m) && m[g] < 0 {
-			g += 2
-		}
-		if m == nil || g+1 >= len(m) {
-			return v, false
-		}
-		v.offset += m[g]
-		v.text = v.text[m[g]:m[g+1]]
-	}
-	if v.size != 0 && len(v.text) != whole {
-		v.size = -1 // a part of what is written otherwise
-	}
-	if underscored.MatchString(v.text) { // JDK_1_8
-		v.text = strings.ReplaceAll(v.text, "_", ".")
-	}
-	return v, v.text != ""
-}
-
-func dropIgnored(list []value, ignore []string) []value {
-	if len(ignore) == 0 {
-		return list
-	}
-	return slices.DeleteFunc(list, func(v value) bool { return slices.Contains(ignore, v.text) })
 }
 
 // views reads parts of the file as the files they stand for.
@@ -370,7 +248,7 @@ func (s *scanning) variables() {
 
 func (s *scanning) define(name string, list []value) {
 	if len(list) > 0 && len(list[0].text) < 256 {
-		line, column := s.position(list[0].offset)
+		line, column := s.Position(list[0].offset)
 		s.out.Names[name] = named{list[0].text, line, column}
 	}
 }

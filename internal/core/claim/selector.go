@@ -2,6 +2,7 @@ package claim
 
 import (
 	"errors"
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -13,6 +14,23 @@ import (
 
 // selectors are the compiled selectors of a catalogue, by their text.
 type selectors map[string]*selector
+
+// Add compiles a selector of a format; one of a format without selectors needs no compiling.
+func (s selectors) Add(format, text string) error {
+	compile := formats[format].compile
+	if compile == nil || text == "" || s[text] != nil {
+		return nil
+	}
+	if len(text) > maxSelector {
+		return fmt.Errorf("it is longer than %d characters", maxSelector)
+	}
+	compiled, err := compile(text)
+	if err != nil {
+		return err
+	}
+	s[text] = compiled
+	return nil
+}
 
 // selector is an XPath, or a JSONPath as the segments it is made of.
 type selector struct {
@@ -123,9 +141,6 @@ func (d *treeDocument) follow(to []*node, n *node, segment *spec.Segment) []*nod
 	}
 	return to
 }
-
-// stepCost is what looking at one value costs, in steps.
-const stepCost = 4
 
 // choose appends the children of a node that a selector picks.
 func (d *treeDocument) choose(to []*node, n *node, one spec.Selector) []*node {

@@ -1,7 +1,6 @@
 package claim
 
 import (
-	"bytes"
 	"errors"
 	"fmt"
 	"path"
@@ -17,42 +16,6 @@ var (
 	spaced      = regexp.MustCompile(`^([A-Za-z][\w.:/-]*)[ \t]+([^\s=]\S*)((?:[ \t]+\S+)*)$`)
 	assigned    = regexp.MustCompile(`^(?:export[ \t]+)?([A-Za-z][\w.-]*)[ \t]*=[ \t]*["']?([^\s"']+)["']?$`)
 )
-
-// textLine is a line that is neither blank nor a comment.
-type textLine struct {
-	text   string
-	offset int
-}
-
-func contentLines(data []byte) []textLine {
-	var out []textLine
-	offset := 0
-	for raw := range bytes.SplitSeq(data, []byte{'\n'}) {
-		start := offset
-		offset += len(raw) + 1
-		text := string(raw)
-		for _, mark := range []string{" #", "\t#", " //", "\t//", " ;"} {
-			if i := strings.Index(text, mark); i >= 0 {
-				text = text[:i]
-			}
-		}
-		trimmed := strings.TrimSpace(text)
-		if trimmed == "" || trimmed[0] == '#' || trimmed[0] == ';' || strings.HasPrefix(trimmed, "//") {
-			continue
-		}
-		start += strings.Index(text, trimmed)
-		if n := len(trimmed); n > 1 && (trimmed[0] == '"' || trimmed[0] == '\'') && trimmed[n-1] == trimmed[0] {
-			inner := strings.TrimSpace(trimmed[1 : n-1])
-			if inner == "" { // quotes around nothing say nothing
-				continue
-			}
-			start += 1 + strings.Index(trimmed[1:n-1], inner)
-			trimmed = inner
-		}
-		out = append(out, textLine{trimmed, start})
-	}
-	return out
-}
 
 // namedVersionFile is the tool part of .<tool>-version; "" for other names.
 func namedVersionFile(base string) string {
@@ -75,13 +38,13 @@ type bare struct {
 func (s *scanning) shape(data []byte) {
 	named := namedVersionFile(path.Base(s.file))
 	var err error
-	if s.data, s.origin, err = decode(data); err != nil {
+	if s.Text, err = decode(data); err != nil {
 		if named != "" {
 			s.unreadable(err)
 		}
 		return
 	}
-	lines := contentLines(s.data)
+	lines := contentLines(s.Data)
 	switch {
 	case named != "":
 		s.named(named, lines)
@@ -114,7 +77,7 @@ func (s *scanning) named(name string, lines []textLine) {
 	}
 	c := s.shapeClaim(tool, words[0], first.offset, High, "the file's name says "+tool.Title)
 	if _, err := c.Want(tool); err != nil {
-		line, column := s.position(first.offset)
+		line, column := s.Position(first.offset)
 		s.out.Problems = append(s.out.Problems, Problem{Kind: Unreadable, Folder: s.folder, File: s.file, Line: line, Column: column, Raw: clip(first.text),
 			Reason: fmt.Sprintf("it should hold one %s version, and %q is none", tool.Title, clip(first.text))})
 		return
@@ -145,8 +108,8 @@ func (s *scanning) bare(line textLine) {
 		}
 	}
 	if len(line.text) <= 64 {
-		at, column := s.position(line.offset)
-		begin, end := s.span(value{text: line.text, offset: line.offset})
+		at, column := s.Position(line.offset)
+		begin, end := s.Span(value{text: line.text, offset: line.offset}, s.budget)
 		s.out.Bare = &bare{line.text, at, column, begin, end}
 	}
 }
@@ -181,7 +144,7 @@ func (s *scanning) assignedPairs(lines []textLine) {
 		at := textLine{line.text, line.offset + m[4]}
 		if tool, ok := s.reader.catalogue.Tool(name); ok && fits(tool, text) {
 			known = append(known, pair{name, text, nil, at})
-		} else if tool, ok := s.toolKey(name); ok && !sections && fits(tool, text) && numberLike.MatchString(text) {
+		} else if tool, ok := s.toolKey(name); ok && !sections && fits(tool, text) && numberLike(text) {
 			c := s.shapeClaim(tool, text, at.offset, Low, "a variable in a file of variables; what reads it is not known")
 			c.Role = Setup
 			s.add(c)
@@ -232,7 +195,7 @@ func (s *scanning) onlyStrangers(lines []textLine) bool {
 	names := map[string]bool{"version": true, "release": true, "date": true}
 	for _, line := range lines {
 		m := spaced.FindStringSubmatch(line.text)
-		if m == nil || names[strings.ToLower(m[1])] || !strings.Contains(m[2], ".") || !numberLike.MatchString(m[2]) {
+		if m == nil || names[strings.ToLower(m[1])] || !strings.Contains(m[2], ".") || !numberLike(m[2]) {
 			return false
 		}
 		if _, known := s.reader.catalogue.Tool(m[1]); known {
@@ -286,7 +249,7 @@ func (s *scanning) shaped(tool *catalogue.Tool, v value, certainty, why string) 
 }
 
 func (s *scanning) unclaimed(at textLine, reason, tool string) {
-	line, column := s.position(at.offset)
+	line, column := s.Position(at.offset)
 	s.out.Problems = append(s.out.Problems, Problem{Kind: Unclaimed, Folder: s.folder, File: s.file, Line: line, Column: column,
 		Raw: clip(at.text), Reason: reason, Settle: settle(s.file, tool), Stranger: tool == ""})
 }
@@ -317,13 +280,4 @@ func titles(tools []*catalogue.Tool) string {
 	}
 	slices.Sort(out)
 	return strings.Join(out, " or ")
-}
-
-// clip shortens a text from a file for a message.
-func clip(s string) string {
-	const most = 60
-	if len(s) <= most {
-		return s
-	}
-	return strings.ToValidUTF8(s[:most], "") + "…"
 }
