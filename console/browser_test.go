@@ -23,7 +23,7 @@ import (
 	"wexo/demo"
 	"wexo/internal/cli"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 	"wexo/internal/server"
 )
 
@@ -55,7 +55,7 @@ func open(t *testing.T) *browser {
 	require.Zero(t, cli.Run([]string{"demo", "--once", "--dir", dir}, cli.Streams{In: strings.NewReader(""), Out: &out, Err: &out}), out.String())
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	reader, err := claim.NewReader(c)
+	reader, err := reading.New(c)
 	require.NoError(t, err)
 	service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(dir, "wexo.db"), Roots: []string{filepath.Join(dir, "repositories")}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: "test",
 		Catalogue: c, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler)})

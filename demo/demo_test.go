@@ -15,7 +15,7 @@ import (
 
 	"wexo/demo"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 	"wexo/internal/host/probe"
 )
 
@@ -46,7 +46,7 @@ func TestTheEstateIsTheSameEveryTime(t *testing.T) {
 func TestTheMachinesAreProbedForReal(t *testing.T) {
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	reader, err := claim.NewReader(c)
+	reader, err := reading.New(c)
 	require.NoError(t, err)
 	dir := t.TempDir()
 	machines, err := demo.LayMachines(dir)

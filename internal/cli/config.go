@@ -22,26 +22,26 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/userrule"
 	"wexo/internal/terminal"
 )
 
 // config is what the user configured: flag over WEXO_* variable over wexo.yaml. The
 // service's own keys stand in the same file as rules and decisions.
 type config struct {
-	Listen string        `koanf:"listen"`
-	Data   string        `koanf:"data"`
-	Roots  []string      `koanf:"roots"`
-	AsOf   string        `koanf:"as-of"`
-	Log    string        `koanf:"log"`
-	Names  []string      `koanf:"names"`
-	Cert   string        `koanf:"tls-cert"`
-	Key    string        `koanf:"tls-key"`
-	Plain  bool          `koanf:"insecure"`
-	Rules  claim.Rules   `koanf:"-"`
-	Policy policy.Policy `koanf:"-"`
-	text   []byte        // of the file, for the processes that read
+	Listen string         `koanf:"listen"`
+	Data   string         `koanf:"data"`
+	Roots  []string       `koanf:"roots"`
+	AsOf   string         `koanf:"as-of"`
+	Log    string         `koanf:"log"`
+	Names  []string       `koanf:"names"`
+	Cert   string         `koanf:"tls-cert"`
+	Key    string         `koanf:"tls-key"`
+	Plain  bool           `koanf:"insecure"`
+	Rules  userrule.Rules `koanf:"-"`
+	Policy policy.Policy  `koanf:"-"`
+	text   []byte         // of the file, for the processes that read
 }
 
 // configKeys are the keys of wexo.yaml that are neither rules nor decisions, with what
@@ -110,10 +110,10 @@ func configVariable(variable, value string) (string, any) {
 }
 
 // parseConfig reads wexo.yaml: rules, decisions, and the other keys into values.
-func parseConfig(c *catalogue.Catalogue, text []byte, file string, values map[string]any) (claim.Rules, policy.Policy, error) {
-	var others []claim.Other
+func parseConfig(c *catalogue.Catalogue, text []byte, file string, values map[string]any) (userrule.Rules, policy.Policy, error) {
+	var others []userrule.Other
 	for _, key := range slices.Sorted(maps.Keys(configKeys)) {
-		others = append(others, claim.Other{Key: key, Read: func(v *yaml.Node) string {
+		others = append(others, userrule.Other{Key: key, Read: func(v *yaml.Node) string {
 			value, ok := configValue(key, v)
 			if !ok {
 				return configKeys[key]
@@ -122,18 +122,18 @@ func parseConfig(c *catalogue.Catalogue, text []byte, file string, values map[st
 			return ""
 		}})
 	}
-	rules, decided, problems := claim.ParseRules(text, c, true, others...)
+	rules, decided, problems := userrule.Parse(text, c, true, others...)
 	for _, s := range append([]policy.Named{{Settings: decided.Settings}}, decided.Repositories...) {
 		for _, w := range s.Severities {
 			if _, known := assess.ClassNamed(w.Class); !known {
-				problems = append(problems, claim.RuleProblem{Line: w.Line, Reason: fmt.Sprintf("severities should name classes of findings, and %q is none; known are %s", w.Class, strings.Join(assess.ClassNames(), ", "))})
+				problems = append(problems, userrule.Problem{Line: w.Line, Reason: fmt.Sprintf("severities should name classes of findings, and %q is none; known are %s", w.Class, strings.Join(assess.ClassNames(), ", "))})
 			}
 		}
 	}
 	if len(problems) == 0 {
 		return rules, decided, nil
 	}
-	slices.SortStableFunc(problems, func(a, b claim.RuleProblem) int { return a.Line - b.Line })
+	slices.SortStableFunc(problems, func(a, b userrule.Problem) int { return a.Line - b.Line })
 	var lines []string
 	for _, p := range problems {
 		lines = append(lines, fmt.Sprintf("%s:%d: %s", file, p.Line, p.Reason))

@@ -17,8 +17,8 @@ import (
 	"wexo/console"
 	"wexo/demo"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/reading"
 	"wexo/internal/host/probe"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
@@ -81,7 +81,7 @@ func newDemo(s Streams) *cobra.Command {
 type demoEstate struct {
 	dir       string
 	catalogue *catalogue.Catalogue
-	reader    *claim.Reader
+	reader    *reading.Reader
 	service   *server.Service
 	machines  []*inventory.Machine
 	new       bool

@@ -16,7 +16,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 	"wexo/internal/report"
 	"wexo/internal/terminal"
 )
@@ -129,12 +129,12 @@ func newRoot(s Streams) *cobra.Command {
 }
 
 // knowledge is the catalogue with a reader made for it.
-func knowledge() (*catalogue.Catalogue, *claim.Reader, error) {
+func knowledge() (*catalogue.Catalogue, *reading.Reader, error) {
 	c, err := catalogue.Embedded()
 	if err != nil {
 		return nil, nil, failed("%v", err)
 	}
-	r, err := claim.NewReader(c)
+	r, err := reading.New(c)
 	if err != nil {
 		return nil, nil, failed("%v", err)
 	}

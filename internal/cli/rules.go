@@ -11,19 +11,19 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 	"wexo/internal/survey"
 )
 
-// reading are the options that say whether what repositories said before is remembered.
-type reading struct{ fresh bool }
+// freshness are the options that say whether what repositories said before is remembered.
+type freshness struct{ fresh bool }
 
-func (r *reading) flags(cmd *cobra.Command) {
+func (r *freshness) flags(cmd *cobra.Command) {
 	cmd.Flags().BoolVar(&r.fresh, "fresh", false, "read every repository anew, whatever is remembered of it")
 }
 
 // reader reads repositories by the rules of the configuration. Close its memory afterwards.
-func (r *reading) reader(c *catalogue.Catalogue, claims *claim.Reader, cfg config) (survey.Reader, error) {
+func (r *freshness) reader(c *catalogue.Catalogue, claims *reading.Reader, cfg config) (survey.Reader, error) {
 	out := survey.Reader{Claims: claims, Rules: cfg.Rules}
 	var err error
 	if out.Workers, err = workers(cfg.text); err != nil || r.fresh {

@@ -11,7 +11,7 @@ import (
 
 	"wexo/console"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 	"wexo/internal/server"
 	"wexo/internal/survey"
 	"wexo/internal/terminal"
@@ -66,7 +66,7 @@ func serve(ctx context.Context, service *server.Service, listener net.Listener) 
 	return nil
 }
 
-func openService(ctx context.Context, s Streams, c config, known *catalogue.Catalogue, reader *claim.Reader, secured *tls.Config, at net.Addr) (*server.Service, error) {
+func openService(ctx context.Context, s Streams, c config, known *catalogue.Catalogue, reader *reading.Reader, secured *tls.Config, at net.Addr) (*server.Service, error) {
 	day, err := c.fixed()
 	if err != nil {
 		return nil, err

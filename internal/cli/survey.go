@@ -15,8 +15,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/reading"
 	"wexo/internal/host/probe"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
@@ -44,7 +44,7 @@ func (l *looking) reading() repo.Reading { return repo.Reading{Ref: l.ref, Workt
 
 // machines are those of the inventory files; without any, this machine is probed, and
 // local is it.
-func (l *looking) machines(ctx context.Context, c *catalogue.Catalogue, r *claim.Reader) (all []*inventory.Machine, local *inventory.Machine, err error) {
+func (l *looking) machines(ctx context.Context, c *catalogue.Catalogue, r *reading.Reader) (all []*inventory.Machine, local *inventory.Machine, err error) {
 	if len(l.inventories) == 0 {
 		local = inventory.NewMachine(probe.Take(ctx, c, r, probe.Local(time.Now())), c)
 		return []*inventory.Machine{local}, local, nil
@@ -79,7 +79,7 @@ var failLevels = map[string]int{"error": 3, "warning": 2, "note": 1, "never": 4}
 
 func newSurvey(s Streams) *cobra.Command {
 	var l looking
-	var by reading
+	var by freshness
 	var g gate
 	var r remote
 	cmd := &cobra.Command{
@@ -146,7 +146,7 @@ type surveyed struct {
 }
 
 // take reads repositories and judges them against the machines.
-func take(cmd *cobra.Command, l looking, by reading, find func(*claim.Reader) ([]repo.Location, error), step func(total int) func(int, survey.ReadRepository)) (surveyed, *catalogue.Catalogue, error) {
+func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader) ([]repo.Location, error), step func(total int) func(int, survey.ReadRepository)) (surveyed, *catalogue.Catalogue, error) {
 	ctx := cmd.Context()
 	var out surveyed
 	c, reader, err := knowledge()
@@ -191,13 +191,13 @@ func take(cmd *cobra.Command, l looking, by reading, find func(*claim.Reader) ([
 	return out, c, nil
 }
 
-func runSurvey(cmd *cobra.Command, s Streams, l looking, by reading, dirs []string, g gate) error {
+func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []string, g gate) error {
 	untouched := make([]byte, ballast)
 	defer runtime.KeepAlive(untouched)
 	var problems []error
 	var locations []repo.Location
 	var shown *progress
-	got, c, err := take(cmd, l, by, func(reader *claim.Reader) ([]repo.Location, error) {
+	got, c, err := take(cmd, l, by, func(reader *reading.Reader) ([]repo.Location, error) {
 		locations, problems = repo.Discover(dirs, reader.Marks)
 		for _, p := range problems {
 			_ = terminal.Printf(s.Err, "wexo: %v\n", p)

@@ -10,7 +10,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
 	"wexo/internal/survey"
@@ -18,7 +18,7 @@ import (
 
 func newTrace(s Streams) *cobra.Command {
 	var l looking
-	var by reading
+	var by freshness
 	var r remote
 	cmd := &cobra.Command{
 		Use:   "trace REPOSITORY[:FOLDER] TOOL",
@@ -54,7 +54,7 @@ func newTrace(s Streams) *cobra.Command {
 	return cmd
 }
 
-func runTrace(cmd *cobra.Command, s Streams, l looking, by reading, arg string, tool *catalogue.Tool, output string) error {
+func runTrace(cmd *cobra.Command, s Streams, l looking, by freshness, arg string, tool *catalogue.Tool, output string) error {
 	dir, folder := splitRepository(arg)
 	location, err := repo.At(dir)
 	if err != nil {
@@ -63,7 +63,7 @@ func runTrace(cmd *cobra.Command, s Streams, l looking, by reading, arg string, 
 	if l.ref == "" && !isFolder(filepath.Join(dir, filepath.FromSlash(folder))) && location.Kind != repo.Bare {
 		return failed("%s has no folder %s", location.Name, folder)
 	}
-	got, c, err := take(cmd, l, by, func(*claim.Reader) ([]repo.Location, error) { return []repo.Location{location}, nil },
+	got, c, err := take(cmd, l, by, func(*reading.Reader) ([]repo.Location, error) { return []repo.Location{location}, nil },
 		func(int) func(int, survey.ReadRepository) { return nil })
 	if err != nil {
 		return err

@@ -15,9 +15,9 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
 	"wexo/internal/report"
 )
@@ -27,7 +27,7 @@ func build(t *testing.T, repositories map[string]map[string]string, machines ...
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	reader, err := claim.NewReader(c)
+	reader, err := reading.New(c)
 	require.NoError(t, err)
 	facts := assess.NewFacts(c)
 	var fleet []*inventory.Machine

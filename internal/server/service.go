@@ -16,8 +16,9 @@ import (
 	"time"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/reading"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
 	"wexo/internal/server/api"
@@ -37,8 +38,8 @@ type Options struct {
 	Clock     func() time.Time // what time it is; time.Now where it is nil
 	Version   string
 	Catalogue *catalogue.Catalogue
-	Reader    *claim.Reader
-	Rules     claim.Rules         // by which every repository is read
+	Reader    *reading.Reader
+	Rules     userrule.Rules      // by which every repository is read
 	Policy    policy.Policy       // by which it is judged
 	Memory    func() *pass.Memory // opens what repositories said before, once the data is this service's; nil remembers nothing
 	Workers   *pass.Workers       // processes that read, closed with the service; nil reads in this one

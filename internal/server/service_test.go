@@ -24,8 +24,8 @@ import (
 
 	"wexo/internal/client"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/reading"
 	"wexo/internal/server"
 )
 
@@ -62,7 +62,7 @@ func openOn(t *testing.T, data string, roots []string, names ...string) (*server
 
 func openWith(t *testing.T, c *catalogue.Catalogue, data string, roots []string, names ...string) (*server.Service, error) {
 	t.Helper()
-	reader, err := claim.NewReader(c)
+	reader, err := reading.New(c)
 	require.NoError(t, err)
 	return server.Open(context.Background(), server.Options{Data: data, Roots: roots, Names: names, AsOf: time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC),
 		Version: "test", Catalogue: c, Reader: reader, Log: slog.New(slog.DiscardHandler),

@@ -8,7 +8,8 @@ import (
 	"io/fs"
 	"time"
 
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 )
 
@@ -51,7 +52,7 @@ type Said struct {
 }
 
 // Do reads one repository in this process. begin is told of each file before it is read; it may be nil.
-func Do(ctx context.Context, reader *claim.Reader, rules claim.Rules, job Job, begin func(file string)) (Said, error) {
+func Do(ctx context.Context, reader *reading.Reader, rules userrule.Rules, job Job, begin func(file string)) (Said, error) {
 	ctx, cancel := context.WithTimeoutCause(ctx, timeLimit, errTime)
 	defer cancel()
 	tree, err := repo.Open(ctx, job.Location, job.How)
@@ -60,12 +61,12 @@ func Do(ctx context.Context, reader *claim.Reader, rules claim.Rules, job Job, b
 	}
 	defer tree.Close()
 	said := Said{Ref: tree.Ref, Commit: tree.Commit, Notice: tree.Notice}
-	o := claim.Options{WorkingTree: tree.Commit == "", Rules: rules, Name: job.Location.Name, Leave: job.Leave, Begin: begin}
+	o := reading.Options{WorkingTree: tree.Commit == "", Rules: rules, Name: job.Location.Name, Leave: job.Leave, Begin: begin}
 	source, watched := fs.FS(tree.FS), (*repo.Watched)(nil)
 	if job.Remember {
-		o.Remember = &claim.Memory{}
+		o.Remember = &reading.Memory{}
 		if json.Unmarshal(job.Files, o.Remember) != nil {
-			o.Remember = &claim.Memory{} // all of it is read anew
+			o.Remember = &reading.Memory{} // all of it is read anew
 		}
 		if watched = tree.Watch(job.Now); watched != nil {
 			source = watched

@@ -18,7 +18,7 @@ import (
 	sqlite3 "modernc.org/sqlite/lib"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 )
 
@@ -70,7 +70,7 @@ const (
 // OpenMemory opens a file of readings, and makes it where it is missing or damaged.
 // Readings hold for one version of Wexo, one catalogue and the rules by which repositories
 // are read; what else the user decides does not matter to them.
-func OpenMemory(file, version string, c *catalogue.Catalogue, rules claim.Rules) (*Memory, error) {
+func OpenMemory(file, version string, c *catalogue.Catalogue, rules userrule.Rules) (*Memory, error) {
 	sum := sha256.Sum256([]byte(version + "\x00" + c.Digest() + "\x00" + rules.Digest))
 	m := &Memory{File: file, Key: hex.EncodeToString(sum[:10]), Now: time.Now}
 	if err := os.MkdirAll(filepath.Dir(file), 0o700); err != nil {

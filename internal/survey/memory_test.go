@@ -13,7 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 	"wexo/internal/survey"
 )
@@ -40,12 +40,12 @@ func newEstate(t *testing.T, kind repo.Kind, how repo.Reading) *estate {
 	r, c := reader(t)
 	e := &estate{t: t, dir: filepath.Join(t.TempDir(), "beds"), kind: kind, how: how, now: time.Now().Add(time.Hour)}
 	e.reader = survey.Reader{Claims: r}
-	e.remember(c, filepath.Join(t.TempDir(), "deep", "readings"), claim.Rules{})
+	e.remember(c, filepath.Join(t.TempDir(), "deep", "readings"), userrule.Rules{})
 	return e
 }
 
 // remember reads with a memory that is opened anew, as the next run of the program does.
-func (e *estate) remember(c *catalogue.Catalogue, file string, rules claim.Rules) {
+func (e *estate) remember(c *catalogue.Catalogue, file string, rules userrule.Rules) {
 	e.t.Helper()
 	require.NoError(e.t, e.reader.Memory.Close())
 	memory, err := survey.OpenMemory(file, "test", c, rules)
@@ -151,7 +151,7 @@ func TestAnotherKeyRemembersNothing(t *testing.T) {
 	lay(t, e.dir, map[string]string{".node-version": "22\n"})
 	e.read()
 	require.True(t, e.read().Recalled)
-	e.remember(c, file, claim.Rules{})
+	e.remember(c, file, userrule.Rules{})
 	require.True(t, e.read().Recalled, "in the next run too")
 	e.remember(c, file, rulesOf(t, c, "leave-out: [x]\n"))
 	assert.False(t, e.read().Recalled, "other rules")
@@ -173,11 +173,11 @@ func TestADamagedMemoryIsMadeAnew(t *testing.T) {
 	torn := slices.Concat(sound[:4096], bytes.Repeat([]byte{0xa5}, len(sound)-4096))
 	for i, damaged := range [][]byte{{}, []byte("{"), bytes.Repeat([]byte("beds "), 5000), sound[:len(sound)/2], torn} {
 		require.NoError(t, os.WriteFile(file, damaged, 0o600))
-		e.remember(c, file, claim.Rules{})
+		e.remember(c, file, userrule.Rules{})
 		got := e.read()
 		assert.False(t, got.Recalled, "damage %d", i)
 		assert.Equal(t, "22", raws(got)[".node-version"], "damage %d", i)
-		e.remember(c, file, claim.Rules{})
+		e.remember(c, file, userrule.Rules{})
 		e.read()
 		assert.True(t, e.read().Recalled, "damage %d: it works again", i)
 	}
@@ -188,7 +188,7 @@ func TestTwoReadersShareAMemory(t *testing.T) {
 	e := newEstate(t, repo.Plain, repo.Reading{})
 	_, c := reader(t)
 	lay(t, e.dir, map[string]string{".node-version": "22\n"})
-	other, err := survey.OpenMemory(e.reader.Memory.File, "test", c, claim.Rules{})
+	other, err := survey.OpenMemory(e.reader.Memory.File, "test", c, userrule.Rules{})
 	require.NoError(t, err)
 	defer other.Close()
 	other.Now = e.reader.Memory.Now

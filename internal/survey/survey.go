@@ -14,15 +14,17 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 )
 
 // Reader reads repositories.
 type Reader struct {
-	Claims  *claim.Reader
-	Rules   claim.Rules // the user's, for every repository
-	Memory  *Memory     // nil remembers nothing
-	Workers *Workers    // processes that read; nil reads in this one
+	Claims  *reading.Reader
+	Rules   userrule.Rules // the user's, for every repository
+	Memory  *Memory        // nil remembers nothing
+	Workers *Workers       // processes that read; nil reads in this one
 	// Undecoded leaves what a repository says as it was said, for those who only keep it.
 	Undecoded bool
 	// After is called with each repository when it was read, with its place in the list, several

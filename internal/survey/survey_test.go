@@ -13,24 +13,25 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/reading"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 	"wexo/internal/survey"
 )
 
-func reader(t *testing.T) (*claim.Reader, *catalogue.Catalogue) {
+func reader(t *testing.T) (*reading.Reader, *catalogue.Catalogue) {
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	r, err := claim.NewReader(c)
+	r, err := reading.New(c)
 	require.NoError(t, err)
 	return r, c
 }
 
-func rulesOf(t *testing.T, c *catalogue.Catalogue, text string) claim.Rules {
+func rulesOf(t *testing.T, c *catalogue.Catalogue, text string) userrule.Rules {
 	t.Helper()
-	rules, _, problems := claim.ParseRules([]byte(text), c, true)
+	rules, _, problems := userrule.Parse([]byte(text), c, true)
 	require.Empty(t, problems)
 	return rules
 }

@@ -42,7 +42,7 @@ func Work(in io.Reader, out io.Writer, prepare func(rules []byte) (Doing, error)
 	if err != nil {
 		return err
 	}
-	w := &working{do: do, news: make(chan message, backlog), jobs: map[int]*reading{}, places: make(chan struct{}, together())}
+	w := &working{do: do, news: make(chan message, backlog), jobs: map[int]*beingRead{}, places: make(chan struct{}, together())}
 	var telling sync.WaitGroup
 	telling.Go(func() { w.tell(out) })
 	defer telling.Wait()
@@ -85,11 +85,11 @@ type working struct {
 	news   chan message
 
 	mu   sync.Mutex
-	jobs map[int]*reading
+	jobs map[int]*beingRead
 }
 
-// reading is a job that is being done.
-type reading struct {
+// beingRead is a job that is being done.
+type beingRead struct {
 	end  context.CancelCauseFunc
 	file atomic.Pointer[underRead]
 }
@@ -126,7 +126,7 @@ func (w *working) tell(out io.Writer) {
 func (w *working) job(id int, job Job) {
 	ctx, end := context.WithCancelCause(context.Background())
 	defer end(nil)
-	r := &reading{end: end}
+	r := &beingRead{end: end}
 	w.news <- message{news: news{ID: id, Begun: true}}
 	w.mu.Lock()
 	w.jobs[id] = r

@@ -17,7 +17,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 	"wexo/internal/survey"
 )
@@ -46,13 +47,13 @@ func TestMain(m *testing.M) {
 // mortal is a reader that files of some names do to what their names say.
 func mortal([]byte) (survey.Doing, error) {
 	c, catalogueErr := catalogue.Embedded()
-	reader, readerErr := claim.NewReader(c)
+	reader, readerErr := reading.New(c)
 	var kept [][]byte
 	return func(ctx context.Context, job survey.Job, begin func(string)) (survey.Said, error) {
 		ctx, end := context.WithCancel(ctx)
 		defer end()
 		heavy := false
-		said, err := survey.Do(ctx, reader, claim.Rules{}, job, func(file string) {
+		said, err := survey.Do(ctx, reader, userrule.Rules{}, job, func(file string) {
 			begin(file)
 			switch filepath.Base(file) {
 			case "overflow.tf":

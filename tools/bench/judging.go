@@ -15,9 +15,9 @@ import (
 	"time"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
 	"wexo/internal/host/repo"
 	"wexo/internal/survey"
@@ -34,7 +34,7 @@ func judging(dir string, repositories, machines int) error {
 	if err != nil {
 		return err
 	}
-	reader, err := claim.NewReader(c)
+	reader, err := reading.New(c)
 	if err != nil {
 		return err
 	}

@@ -17,6 +17,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 )
 
 // nodeVersions are asked of every range that a real package.json states.
@@ -39,18 +40,18 @@ func manifests(t *testing.T, ending string, below ...string) []string {
 	return out
 }
 
-func readOne(t *testing.T, r *claim.Reader, name, file string) claim.Reading {
+func readOne(t *testing.T, r *reading.Reader, name, file string) claim.Reading {
 	t.Helper()
 	data, err := os.ReadFile(file)
 	require.NoError(t, err)
 	return r.Read(fstest.MapFS{name: {Data: data, Mode: 0o644}})
 }
 
-func newReader(t *testing.T) (*claim.Reader, *catalogue.Catalogue) {
+func newReader(t *testing.T) (*reading.Reader, *catalogue.Catalogue) {
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	r, err := claim.NewReader(c)
+	r, err := reading.New(c)
 	require.NoError(t, err)
 	return r, c
 }

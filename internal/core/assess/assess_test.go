@@ -17,10 +17,10 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	calendar "wexo/internal/core/day"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/sentence"
 	"wexo/internal/report"
@@ -74,7 +74,7 @@ func judgeBy(t testing.TB, p policy.Policy, files map[string]string, on time.Tim
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	reader, err := claim.NewReader(c)
+	reader, err := reading.New(c)
 	require.NoError(t, err)
 	tree := fstest.MapFS{}
 	for name, content := range files {

@@ -1,6 +1,6 @@
-// Package claim reads what a repository says about tool versions. It takes a tree
-// (fs.FS) and gives claims, each with its file, line and column; nothing in the tree
-// is run, and what cannot be read costs only itself.
+// Package claim says what a claim is: one statement about a tool's version in a
+// repository, with its file, line and column, and what its text asks for. How claims are
+// found is package reading's matter.
 package claim
 
 import "wexo/internal/core/policy"

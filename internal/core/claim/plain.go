@@ -14,10 +14,10 @@ var (
 	number     = regexp.MustCompile(`^[=v]*\d+(\.(\d+|[xX*]))*([-._+]?[0-9A-Za-z][\w.+-]*)?$`)
 )
 
-// wantPlain reads the text of a version file: a version, part of one, a name, with
+// WantPlain reads the text of a version file: a version, part of one, a name, with
 // labels before or after the number: a vendor, what it is built against, a kind of
 // package, a processor.
-func wantPlain(t *catalogue.Tool, raw string) (Wanted, error) {
+func WantPlain(t *catalogue.Tool, raw string) (Wanted, error) {
 	raw = strings.TrimSpace(raw)
 	if strings.EqualFold(raw, "system") {
 		return Wanted{System: true, Set: version.Releases(t.Scheme())}, nil
@@ -107,10 +107,10 @@ func isName(t *catalogue.Tool, label string) bool {
 	return false
 }
 
-// fits tells whether the text can be a pin of the tool at all: a number of one of its
+// Fits tells whether the text can be a pin of the tool at all: a number of one of its
 // lines, or one of its names. It guards claims that rest on shape alone.
-func fits(t *catalogue.Tool, raw string) bool {
-	w, err := wantPlain(t, raw)
+func Fits(t *catalogue.Tool, raw string) bool {
+	w, err := WantPlain(t, raw)
 	if err != nil {
 		return false
 	}
@@ -128,10 +128,10 @@ func fits(t *catalogue.Tool, raw string) bool {
 	return false
 }
 
-// fitsAlone tells whether a text that stands alone can be the tool's: what is known of its
+// FitsAlone tells whether a text that stands alone can be the tool's: what is known of its
 // lines must speak for it, and words that many tools and other things use do not count.
-func fitsAlone(t *catalogue.Tool, raw string) bool {
-	if len(t.Lines) == 0 || !fits(t, raw) {
+func FitsAlone(t *catalogue.Tool, raw string) bool {
+	if len(t.Lines) == 0 || !Fits(t, raw) {
 		return false
 	}
 	lower := strings.ToLower(raw)
@@ -139,10 +139,10 @@ func fitsAlone(t *catalogue.Tool, raw string) bool {
 	return !general && lower != "system" || strings.HasPrefix(lower, "lts")
 }
 
-// plausible tells whether a number can be a version of the tool that somebody set up: what
+// Plausible tells whether a number can be a version of the tool that somebody set up: what
 // lies far beyond its newest known line is a shortened number (Ruby 30), or means something else.
-func plausible(t *catalogue.Tool, raw string) bool {
-	w, err := wantPlain(t, raw)
+func Plausible(t *catalogue.Tool, raw string) bool {
+	w, err := WantPlain(t, raw)
 	if err != nil || len(t.Lines) == 0 || w.Set.IsEmpty() {
 		return true
 	}
@@ -155,10 +155,10 @@ func plausible(t *catalogue.Tool, raw string) bool {
 	return err != nil || w.Set.Overlaps(version.LessThan(limit))
 }
 
-// numberLike reports whether a word has the shape of a version's number.
-func numberLike(word string) bool { return number.MatchString(word) }
+// NumberLike reports whether a word has the shape of a version's number.
+func NumberLike(word string) bool { return number.MatchString(word) }
 
-// versionLike tells whether a word has the shape of a version.
-func versionLike(word string) bool {
-	return len(word) <= 64 && (numberLike(word) || labelFirst.MatchString(word))
+// VersionLike tells whether a word has the shape of a version.
+func VersionLike(word string) bool {
+	return len(word) <= 64 && (NumberLike(word) || labelFirst.MatchString(word))
 }

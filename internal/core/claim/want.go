@@ -36,14 +36,14 @@ func (c Claim) Want(t *catalogue.Tool) (Wanted, error) {
 	if c.Means != "" {
 		text = c.Means
 	}
-	w, err := wantText(t, c.Dialect, c.Reading, text)
+	w, err := WantOf(t, c.Dialect, c.Reading, text)
 	if err != nil || len(c.Fallbacks) == 0 {
 		return w, err
 	}
 	first := w
 	w.Fallbacks = []Wanted{first}
 	for _, text := range c.Fallbacks {
-		f, err := wantText(t, c.Dialect, "", text)
+		f, err := WantOf(t, c.Dialect, "", text)
 		if err != nil {
 			continue
 		}
@@ -53,7 +53,8 @@ func (c Claim) Want(t *catalogue.Tool) (Wanted, error) {
 	return w, nil
 }
 
-func wantText(t *catalogue.Tool, dialect, reading, text string) (Wanted, error) {
+// WantOf reads a text in a dialect, or as a claim rule's reading says.
+func WantOf(t *catalogue.Tool, dialect, reading, text string) (Wanted, error) {
 	switch {
 	case reading == "kept" || reading == "path":
 		return Wanted{Kept: true, Set: version.All(t.Scheme())}, nil
@@ -74,7 +75,7 @@ func wantText(t *catalogue.Tool, dialect, reading, text string) (Wanted, error) 
 			return Wanted{Kept: true, Set: version.All(t.Scheme())}, nil
 		}
 	}
-	return wantPlain(t, text)
+	return WantPlain(t, text)
 }
 
 // minimum is the version or newer, within the major, minor or hundred that it names.
@@ -184,7 +185,7 @@ var (
 // "corretto-21", "Python 3.11 (seed-ledger)". A name without a number says nothing.
 func wantName(t *catalogue.Tool, text string) (Wanted, error) {
 	text = strings.TrimSpace(inBrackets.ReplaceAllString(text, ""))
-	if w, err := wantPlain(t, text); err == nil && w.Unknown == "" {
+	if w, err := WantPlain(t, text); err == nil && w.Unknown == "" {
 		return w, nil
 	}
 	number := numberIn.FindString(text)

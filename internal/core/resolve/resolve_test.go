@@ -9,9 +9,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	calendar "wexo/internal/core/day"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
 )
 
@@ -45,7 +45,7 @@ func subjectsOn(t *testing.T, files map[string]string, _ time.Time) (map[string]
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	reader, err := claim.NewReader(c)
+	reader, err := reading.New(c)
 	require.NoError(t, err)
 	tree := fstest.MapFS{}
 	for name, content := range files {

@@ -10,12 +10,13 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/reading"
 	"wexo/internal/core/version"
 )
 
 // defaults are the user's own choices: version files in the home folder, and a file or
 // link beside a versioned root that names one of its versions.
-func (p *probe) defaults(reader *claim.Reader) []inventory.Default {
+func (p *probe) defaults(reader *reading.Reader) []inventory.Default {
 	var out []inventory.Default
 	have := map[string]bool{}
 	add := func(tool, raw, source string) {

@@ -15,8 +15,8 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/reading"
 )
 
 // Machine says where to look. Files is the folder in which the machine's files lie: "/"
@@ -32,7 +32,7 @@ type Machine struct {
 }
 
 // Take probes a machine.
-func Take(ctx context.Context, c *catalogue.Catalogue, reader *claim.Reader, m Machine) inventory.Inventory {
+func Take(ctx context.Context, c *catalogue.Catalogue, reader *reading.Reader, m Machine) inventory.Inventory {
 	if m.Info.Arch == "" {
 		m.Info.Arch = runtime.GOARCH
 	}

@@ -13,8 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/reading"
 	"wexo/internal/host/probe"
 )
 
@@ -22,7 +22,7 @@ func take(t *testing.T, m probe.Machine) inventory.Inventory {
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	r, err := claim.NewReader(c)
+	r, err := reading.New(c)
 	require.NoError(t, err)
 	return probe.Take(context.Background(), c, r, m)
 }

@@ -17,6 +17,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 	"wexo/internal/host/repo"
 )
 
@@ -46,7 +47,7 @@ func read(t *testing.T, dir string, how repo.Reading) claim.Reading {
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	r, err := claim.NewReader(c)
+	r, err := reading.New(c)
 	require.NoError(t, err)
 	return r.Read(open(t, dir, how).FS)
 }

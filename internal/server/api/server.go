@@ -16,7 +16,7 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 	"wexo/internal/server/store"
 	"wexo/internal/server/survey"
 	"wexo/internal/server/view"
@@ -28,7 +28,7 @@ type Server struct {
 	Views     *view.Views
 	Jobs      *survey.Jobs
 	Catalogue *catalogue.Catalogue
-	Reader    *claim.Reader
+	Reader    *reading.Reader
 	Roots     []string         // local paths may be added only below these, links followed
 	Now       func() time.Time // the clock, for sessions and times shown
 	Day       func() time.Time // the service's own day, for verdicts

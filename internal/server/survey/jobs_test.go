@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/reading"
 	"wexo/internal/server/store"
 	"wexo/internal/server/survey"
 	pass "wexo/internal/survey"
@@ -25,7 +25,7 @@ func jobs(t *testing.T, judging <-chan struct{}, err error) *survey.Jobs {
 	t.Helper()
 	c, loadErr := catalogue.Embedded()
 	require.NoError(t, loadErr)
-	reader, loadErr := claim.NewReader(c)
+	reader, loadErr := reading.New(c)
 	require.NoError(t, loadErr)
 	s, loadErr := store.Open(t.Context(), filepath.Join(t.TempDir(), "wexo.db"))
 	require.NoError(t, loadErr)

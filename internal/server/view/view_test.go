@@ -17,9 +17,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/reading"
 	"wexo/internal/server/store"
 	"wexo/internal/server/view"
 	"wexo/internal/survey"
@@ -32,7 +32,7 @@ func views(t *testing.T, repositories map[string]map[string]string, bench, desk 
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	reader, err := claim.NewReader(c)
+	reader, err := reading.New(c)
 	require.NoError(t, err)
 	s, err := store.Open(t.Context(), filepath.Join(t.TempDir(), "wexo.db"))
 	require.NoError(t, err)
@@ -184,7 +184,7 @@ func TestNobodyWaitsForASurvey(t *testing.T) {
 	before := at(t, all, view.Lens{Day: day})
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	reader, err := claim.NewReader(c)
+	reader, err := reading.New(c)
 	require.NoError(t, err)
 	said, err := json.Marshal(reader.Read(fstest.MapFS{".node-version": {Data: []byte("18\n"), Mode: 0o644}}))
 	require.NoError(t, err)

@@ -1,0 +1,111 @@
+package document
+
+import (
+	"regexp"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+)
+
+// Script is a build script read by pattern; comments are blanked first, so
+// that offsets stay.
+type Script struct {
+	Source
+	code []byte
+}
+
+// comments says how a language writes comments.
+type comments struct {
+	line  []string // beginnings of comments that end with the line
+	block bool     // /* */
+	quote string   // characters that open and close a text in which no comment begins
+}
+
+var (
+	noComments      = comments{}
+	slashComments   = comments{line: []string{"//"}, block: true, quote: `"'`}
+	hashComments    = comments{line: []string{"#"}, quote: `"'`}
+	percentComments = comments{line: []string{"%"}, quote: `"`}
+)
+
+func textIn(c comments) func(Source) (Document, error) {
+	return func(s Source) (Document, error) { return &Script{s, c.blank(s.Data)}, nil }
+}
+
+// Find gives nothing: a script is read by patterns.
+func (d *Script) Find(string) []Value { return nil }
+
+var underscored = regexp.MustCompile(`^\d+_\d+$`)
+
+func (d *Script) match(pattern catalogue.Pattern) []Value {
+	if pattern.Regexp == nil {
+		return nil
+	}
+	var out []Value
+	for _, m := range findAll(pattern.Regexp, d.code, d.Budget) {
+		for g := 2; g+1 < len(m); g += 2 { // the first group that took part
+			if m[g] < 0 {
+				continue
+			}
+			text := string(d.Data[m[g]:m[g+1]])
+			if underscored.MatchString(text) { // VERSION_1_8
+				text = strings.ReplaceAll(text, "_", ".")
+			}
+			out = append(out, Value{Text: text, Offset: m[g]})
+			break
+		}
+	}
+	return out
+}
+
+// blank replaces comments outside quotes with spaces.
+func (c comments) blank(data []byte) []byte {
+	if len(c.line) == 0 && !c.block {
+		return data
+	}
+	out := append([]byte(nil), data...)
+	var quote byte
+	for i := 0; i < len(out); i++ {
+		b := out[i]
+		switch {
+		case quote != 0:
+			if b == '\\' {
+				i++
+			} else if b == quote || b == '\n' {
+				quote = 0
+			}
+		case strings.IndexByte(c.quote, b) >= 0:
+			quote = b
+		case c.begins(out[i:]):
+			for i < len(out) && out[i] != '\n' {
+				out[i] = ' '
+				i++
+			}
+		case c.block && b == '/' && i+1 < len(out) && out[i+1] == '*':
+			i = blankBlock(out, i)
+		}
+	}
+	return out
+}
+
+func (c comments) begins(data []byte) bool {
+	for _, mark := range c.line {
+		if len(data) >= len(mark) && string(data[:len(mark)]) == mark {
+			return true
+		}
+	}
+	return false
+}
+
+func blankBlock(out []byte, i int) int {
+	for ; i < len(out); i++ {
+		if out[i] == '*' && i+1 < len(out) && out[i+1] == '/' {
+			out[i], out[i+1] = ' ', ' '
+			return i + 1
+		}
+		if out[i] != '\n' {
+			out[i] = ' '
+		}
+	}
+	return i
+}

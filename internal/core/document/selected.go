@@ -1,0 +1,123 @@
+package document
+
+import (
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+)
+
+// Select gives the values that a rule finds: those of its first selector that finds any,
+// or of all of them.
+func Select(doc Document, rule *catalogue.ClaimRule, b *Budget) []Value {
+	if rule.When != nil && !slices.ContainsFunc(doc.Find(rule.When.Select), func(v Value) bool { return v.Text == rule.When.Is }) {
+		return nil
+	}
+	for _, selector := range rule.Unless {
+		if len(doc.Find(selector)) > 0 {
+			return nil
+		}
+	}
+	if text, ok := doc.(*Script); ok {
+		return dropIgnored(text.match(rule.Pattern), rule.Ignore)
+	}
+	var all []Value
+	for _, selector := range rule.Select {
+		var out []Value
+		for _, v := range found(doc, selector, rule.Join) {
+			for _, part := range split(v, rule.Split) {
+				if part, ok := Narrow(part, rule.Pattern, b); ok {
+					out = append(out, part)
+				}
+			}
+		}
+		all = append(all, dropIgnored(out, rule.Ignore)...)
+		if len(all) > 0 && !rule.Every {
+			break
+		}
+	}
+	return all
+}
+
+// found are the values of a selector, or the joined numbers of the mappings it leads to.
+func found(doc Document, selector string, join []string) []Value {
+	tree, ok := doc.(*Tree)
+	if len(join) == 0 || !ok {
+		return doc.Find(selector)
+	}
+	var out []Value
+	for _, n := range tree.Nodes(selector) {
+		var parts []string
+		offset := 0
+		for i, key := range join {
+			c := n.Child(key)
+			if c == nil || c.Kind != Scalar {
+				break
+			}
+			if i == 0 {
+				offset = c.Offset
+			}
+			parts = append(parts, c.Text)
+		}
+		if len(parts) > 0 {
+			out = append(out, Value{Text: strings.Join(parts, "."), Offset: offset, Size: -1, Key: n.Key})
+		}
+	}
+	return out
+}
+
+func split(v Value, by string) []Value {
+	if by == "" {
+		return []Value{v}
+	}
+	var out []Value
+	offset := v.Offset
+	for part := range strings.SplitSeq(v.Text, by) {
+		one := v
+		one.Text, one.Offset = part, offset
+		if v.Size != 0 && v.Size != len(v.Text) { // it is written otherwise: nobody knows where its parts are
+			one.Size = -1
+		} else {
+			one.Size = 0
+		}
+		out = append(out, one)
+		offset += len(part) + len(by)
+	}
+	return out
+}
+
+// Narrow trims a value and takes the pattern's first group that took part.
+func Narrow(v Value, pattern catalogue.Pattern, b *Budget) (Value, bool) {
+	if v.Size == len(v.Text) {
+		v.Size = 0
+	}
+	whole := len(v.Text)
+	v.Offset += len(v.Text) - len(strings.TrimLeft(v.Text, " \t\r\n"))
+	v.Text = strings.TrimSpace(v.Text)
+	if pattern.Regexp != nil {
+		m := findFirst(pattern.Regexp, v.Text, b)
+		g := 2
+		for m != nil && g+1 < len(m) && m[g] < 0 {
+			g += 2
+		}
+		if m == nil || g+1 >= len(m) {
+			return v, false
+		}
+		v.Offset += m[g]
+		v.Text = v.Text[m[g]:m[g+1]]
+	}
+	if v.Size != 0 && len(v.Text) != whole {
+		v.Size = -1 // a part of what is written otherwise
+	}
+	if underscored.MatchString(v.Text) { // JDK_1_8
+		v.Text = strings.ReplaceAll(v.Text, "_", ".")
+	}
+	return v, v.Text != ""
+}
+
+func dropIgnored(list []Value, ignore []string) []Value {
+	if len(ignore) == 0 {
+		return list
+	}
+	return slices.DeleteFunc(list, func(v Value) bool { return slices.Contains(ignore, v.Text) })
+}

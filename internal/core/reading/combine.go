@@ -1,0 +1,238 @@
+package reading
+
+import (
+	"fmt"
+	"io/fs"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/document"
+)
+
+// combine puts together what the files say: what is nothing but a version gets its tool,
+// references are followed, nearer settings beat farther ones, rules beat what is built in.
+func (p *pass) combine() {
+	out := &p.reading
+	out.Uses = p.uses
+	beside := map[string][]*catalogue.Tool{}
+	for _, use := range p.uses {
+		if tool, ok := p.catalogue.Tool(use.Tool); ok && !slices.Contains(beside[use.Folder], tool) {
+			beside[use.Folder] = append(beside[use.Folder], tool)
+		}
+	}
+	for _, s := range p.scans {
+		p.report(s.Problems...)
+		if s.Bare != nil {
+			p.attribute(s, beside[s.folder])
+		}
+		p.budget.Spend(document.LookCost * len(s.Claims))
+		for _, c := range s.Claims {
+			if strings.Contains(c.Raw, "${") && s.Names != nil {
+				p.refer(&c, s)
+			}
+			if c.Reading == "path" {
+				c.Inside = p.inside(c.Folder, c.Raw)
+			}
+			out.Claims = append(out.Claims, c)
+		}
+	}
+	p.workspaces()
+	p.nearest()
+	p.betterComponents()
+	p.preferRules()
+}
+
+// attribute gives a file with nothing but a version the tool that the manifests beside it show.
+func (p *pass) attribute(s scanned, beside []*catalogue.Tool) {
+	var fitting []*catalogue.Tool
+	for _, tool := range beside {
+		if claim.FitsAlone(tool, s.Bare.Text) {
+			fitting = append(fitting, tool)
+		}
+	}
+	if len(fitting) == 1 {
+		tool := fitting[0]
+		p.reading.Claims = append(p.reading.Claims, claim.Claim{Tool: tool.Name, Role: claim.Pin, Raw: s.Bare.Text, Dialect: tool.Dialect, Folder: s.folder, File: s.file,
+			Line: s.Bare.Line, Column: s.Bare.Column, Begin: s.Bare.Begin, End: s.Bare.End, Recognised: claim.Shape, Certainty: claim.Medium,
+			Why: fmt.Sprintf("the file names no tool; %s is the only one beside it that has such a version", tool.Title)})
+		return
+	}
+	if !claim.NumberLike(s.Bare.Text) {
+		return
+	}
+	reason := "it holds nothing but a version, and no manifest beside it says of which tool"
+	tool := "" // the line to fill in
+	if len(fitting) > 1 {
+		reason = fmt.Sprintf("it holds nothing but a version, which could be of %s", titles(fitting))
+		names := make([]string, 0, len(fitting))
+		for _, t := range fitting {
+			names = append(names, t.Name)
+		}
+		slices.Sort(names)
+		tool = names[0] + " # or " + strings.Join(names[1:], ", ")
+	} else {
+		tool = "TOOL # the tool's name"
+	}
+	p.report(claim.Problem{Kind: claim.Unclaimed, Folder: s.folder, File: s.file, Line: s.Bare.Line, Column: s.Bare.Column,
+		Raw: document.Clip(s.Bare.Text), Reason: reason, Settle: settle(s.file, tool)})
+}
+
+// refer replaces ${names} in a claim's text by what the file, or a file it inherits from,
+// defines, at most eight deep.
+func (p *pass) refer(c *claim.Claim, s scanned) {
+	for range 8 {
+		changed := false
+		text := referring.ReplaceAllStringFunc(c.Raw, func(ref string) string {
+			d, file, ok := p.definition(ref[2:len(ref)-1], s)
+			if !ok || len(c.Raw)+len(d.Text) > 1024 {
+				return ref
+			}
+			changed = true
+			c.Given = &claim.Place{Name: ref[2 : len(ref)-1], File: file, Line: d.Line, Column: d.Column}
+			return d.Text
+		})
+		if !changed || text == c.Raw {
+			return
+		}
+		c.Raw = text
+	}
+}
+
+// definition looks a name up in a file, then in the files it inherits from.
+func (p *pass) definition(name string, s scanned) (named, string, bool) {
+	for range 16 {
+		if d, ok := s.Names[name]; ok {
+			return d, s.file, true
+		}
+		if s.Parent == "" {
+			return named{}, "", false
+		}
+		at, ok := p.defining()[path.Join(path.Dir(s.file), s.Parent)]
+		if !ok {
+			return named{}, "", false
+		}
+		s = p.scans[at]
+	}
+	return named{}, "", false
+}
+
+// defining finds the files that define names, by their path and by their folder's.
+func (p *pass) defining() map[string]int {
+	if p.definers != nil {
+		return p.definers
+	}
+	p.definers = map[string]int{}
+	for i, s := range p.scans {
+		if s.Names == nil {
+			continue
+		}
+		for _, at := range []string{s.file, path.Dir(s.file)} {
+			if _, taken := p.definers[at]; !taken {
+				p.definers[at] = i
+			}
+		}
+	}
+	return p.definers
+}
+
+// workspaces lets the settings of a workspace file hold in the folders it lists.
+func (p *pass) workspaces() {
+	var more []claim.Claim
+	for _, s := range p.scans {
+		if len(s.Holds) == 0 {
+			continue
+		}
+		p.budget.Spend(document.StepCost * len(p.reading.Claims))
+		for i := range p.reading.Claims {
+			c := &p.reading.Claims[i]
+			if c.File != s.file || c.Scope != "workspace" {
+				continue
+			}
+			for n, at := range s.Holds {
+				folder := path.Join(path.Dir(s.file), at)
+				if folder == "." {
+					folder = ""
+				}
+				if !fs.ValidPath(dot(folder)) || n >= 64 {
+					continue
+				}
+				if n == 0 {
+					c.Folder = folder
+				} else {
+					copied := *c
+					copied.Folder = folder
+					more = append(more, copied)
+				}
+			}
+		}
+	}
+	p.reading.Claims = append(p.reading.Claims, more...)
+}
+
+var scopes = []string{"user", "workspace", "folder"}
+
+// nearest marks wirings that a nearer file beats: the same setting for the same folder.
+func (p *pass) nearest() {
+	type key struct{ tool, setting, folder string }
+	best := map[key]*claim.Claim{}
+	for i := range p.reading.Claims {
+		c := &p.reading.Claims[i]
+		if c.Role != claim.Wiring || c.Setting == "" {
+			continue
+		}
+		k := key{c.Tool, c.Setting, c.Folder}
+		if c.Scope == "user" {
+			continue
+		}
+		other := best[k]
+		if other == nil || slices.Index(scopes, c.Scope) > slices.Index(scopes, other.Scope) {
+			best[k] = c
+		}
+	}
+	for i := range p.reading.Claims {
+		c := &p.reading.Claims[i]
+		if c.Role != claim.Wiring || c.Setting == "" {
+			continue
+		}
+		if other := best[key{c.Tool, c.Setting, c.Folder}]; other != nil && other.Scope != c.Scope {
+			c.Beaten = fmt.Sprintf("%s:%d", other.File, other.Line)
+		}
+	}
+}
+
+// betterComponents leaves out what a manifest says of a framework where a lock file
+// beside it names the version itself.
+func (p *pass) betterComponents() {
+	type key struct{ component, folder string }
+	locked := map[key]bool{}
+	for _, c := range p.reading.Claims {
+		if c.Role == claim.Component && c.Dialect == "plain" {
+			locked[key{c.Component, c.Folder}] = true
+		}
+	}
+	p.reading.Claims = slices.DeleteFunc(p.reading.Claims, func(c claim.Claim) bool {
+		return c.Role == claim.Component && c.Dialect != "plain" && locked[key{c.Component, c.Folder}]
+	})
+}
+
+// preferRules drops what is built in where a rule of the user's speaks of the same file.
+func (p *pass) preferRules() {
+	ruled := map[string]bool{}
+	for _, c := range p.reading.Claims {
+		if c.Recognised == claim.Rule {
+			ruled[c.File+"\x00"+c.Tool] = true
+			ruled[c.File] = true
+		}
+	}
+	if len(ruled) == 0 {
+		return
+	}
+	p.reading.Claims = slices.DeleteFunc(p.reading.Claims, func(c claim.Claim) bool { return c.Recognised != claim.Rule && ruled[c.File+"\x00"+c.Tool] })
+	p.reading.Problems = slices.DeleteFunc(p.reading.Problems, func(f claim.Problem) bool { return f.Kind == claim.Unclaimed && ruled[f.File] })
+}
+
+var referring = regexp.MustCompile(`\$\{([^}]+)\}`)

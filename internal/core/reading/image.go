@@ -1,0 +1,162 @@
+package reading
+
+import (
+	"regexp"
+	"strings"
+
+	"github.com/distribution/reference"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/document"
+)
+
+// imageReference is a container image's name with its parts.
+type imageReference struct {
+	name   string // without registry, tag and digest
+	tag    string
+	tagAt  int // offset of the tag in the text; of the name where there is no tag
+	digest string
+}
+
+// parseImage takes a reference apart; one that nobody could pull has no name.
+func parseImage(text string) imageReference {
+	named, err := reference.ParseNormalizedNamed(text)
+	if err != nil {
+		return imageReference{}
+	}
+	r := imageReference{name: strings.TrimPrefix(reference.Path(named), "library/")}
+	if d, ok := named.(reference.Digested); ok {
+		r.digest = d.Digest().String()
+		r.tagAt = len(text) - len(r.digest)
+	}
+	if t, ok := named.(reference.Tagged); ok {
+		r.tag = t.Tag()
+		r.tagAt = len(text) - len(r.tag)
+		if r.digest != "" {
+			r.tagAt -= len(r.digest) + 1
+		}
+	}
+	return r
+}
+
+// image adds what a container image says of the tools it carries. Variables in the text
+// are replaced first; a text that still holds one afterwards says nothing. It gives the
+// claims it added, to be told more of.
+func (s *scanning) image(text string, offset int, variables func(name string) (document.Value, bool), holds string) []claim.Claim {
+	text, offset = strings.TrimPrefix(text, "docker://"), offset+len(text)-len(strings.TrimPrefix(text, "docker://"))
+	replaced, from := substitute(text, variables)
+	if strings.ContainsAny(replaced, "${}<>") || replaced == "" {
+		return nil
+	}
+	r := parseImage(replaced)
+	start := len(s.out.Claims)
+	for _, carried := range s.reader.catalogue.ImagesOf(r.name) {
+		at, size := tagAt(text)
+		if r.tag == "" && r.digest == "" { // what is meant is not written
+			size = -1
+		}
+		v := document.Value{Text: r.tag, Offset: offset + at, Size: size, Given: from}
+		if c, ok := s.imageClaim(carried, r, v, holds); ok {
+			s.add(c)
+		}
+	}
+	return s.out.Claims[start:]
+}
+
+// tagAt is where a reference's tag stands, with its variables still in it; inside a
+// variable where the tag is that variable's default.
+func tagAt(text string) (at, size int) {
+	masked := variable.ReplaceAllStringFunc(text, func(ref string) string { return strings.Repeat("x", len(ref)) })
+	r := parseImage(masked)
+	at = r.tagAt
+	if m := variable.FindStringSubmatchIndex(text[at:]); m != nil && m[0] == 0 && m[4] >= 0 {
+		at += m[4] + strings.IndexAny(text[at+m[4]:], "-+?") + 1
+		return at, strings.IndexByte(text[at:], '}')
+	}
+	end := len(text)
+	if r.tag != "" && r.digest != "" {
+		end -= len(r.digest) + 1
+	}
+	return at, end - at
+}
+
+// imageClaim is what one image says of one tool; false where its tag does not speak of it.
+func (s *scanning) imageClaim(carried catalogue.ImageOf, r imageReference, v document.Value, holds string) (claim.Claim, bool) {
+	reading, means, dialect := "", "", "image-tag"
+	matched := false
+	if carried.Image.Tag.Regexp != nil && r.tag != "" {
+		m := carried.Image.Tag.FindStringSubmatchIndex(r.tag)
+		if m == nil {
+			return claim.Claim{}, false
+		}
+		v.Text, matched = r.tag[m[2]:m[3]], true
+		if v.Given == nil {
+			v.Offset, v.Size = v.Offset+m[2], m[3]-m[2]
+		}
+	}
+	switch {
+	case r.tag == "" && r.digest != "":
+		v.Text, reading = r.digest, "kept"
+	case r.tag == "":
+		v.Text, dialect = "latest", "plain"
+	case !matched && !digit.MatchString(v.Text):
+		dialect = "plain"
+		word, _, _ := strings.Cut(v.Text, "-")
+		if means = word; !carried.Tool.IsAlias(word) {
+			means, reading = "", "kept"
+		}
+	}
+	c := s.claim(carried.Tool, claim.Setup, v, dialect, holds)
+	c.Reading, c.Means, c.Digest = reading, means, r.digest
+	return c, true
+}
+
+var digit = regexp.MustCompile(`^v?\d`)
+
+var variable = regexp.MustCompile(`\$\{([A-Za-z_]\w*)(:?[-+?][^}]*)?\}|\$([A-Za-z_]\w*)|\$\{\{\s*([\w.-]+)\s*\}\}|<<\s*([\w.-]+)\s*>>|\$\(([\w.-]+)\)`)
+
+// variableName is the name in a match of variable, however it is written.
+func variableName(m []string) string { return m[1] + m[3] + m[4] + m[5] + m[6] }
+
+// substitute replaces variables, one inside another up to four deep, and names the last
+// definition that it used. A variable that nothing defines is left as it stands.
+func substitute(text string, lookup func(name string) (document.Value, bool)) (string, *document.Given) {
+	var from *document.Given
+	if lookup == nil || len(text) > maxText || !strings.ContainsAny(text, "$<") {
+		return text, nil
+	}
+	for range 4 {
+		next := variable.ReplaceAllStringFunc(text, func(ref string) string {
+			m := variable.FindStringSubmatch(ref)
+			name, fallback := variableName(m), m[2]
+			v, ok := lookup(name)
+			switch {
+			case ok && v.Text != "":
+				from = &document.Given{Name: name, Offset: v.Offset}
+				return v.Text
+			case strings.HasPrefix(fallback, ":-"):
+				return fallback[2:]
+			case strings.HasPrefix(fallback, "-"):
+				return fallback[1:]
+			}
+			return ref
+		})
+		if next == text || len(next) > maxText {
+			break
+		}
+		text = next
+	}
+	return text, from
+}
+
+// toolKey finds the tool of a key such as node-version, PYTHON_VERSION or jdkVersion.
+func (s *scanning) toolKey(key string) (*catalogue.Tool, bool) {
+	m := versionKey.FindStringSubmatch(key)
+	if m == nil {
+		return nil, false
+	}
+	return s.reader.catalogue.Tool(strings.ReplaceAll(m[1], "_", "-"))
+}
+
+var versionKey = regexp.MustCompile(`^(?i:(?:default|use|setup|my|the)?[-_]?([a-z][a-z0-9.]*?(?:[-_][a-z]+)?)[-_.]?versions?)$`)

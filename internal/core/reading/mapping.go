@@ -1,0 +1,184 @@
+package reading
+
+import (
+	"fmt"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/document"
+)
+
+var (
+	yamlLine    = regexp.MustCompile(`^["']?[A-Za-z][\w.-]*["']?:(?:\s|$)`)
+	tomlSection = regexp.MustCompile(`^\[[\w."-]+\]$`)
+)
+
+// mapped reads a small file that holds a mapping from tool names to versions, at its top
+// or one or two levels down. It tells whether the file is a structured one at all.
+func (s *scanning) mapped(lines []document.Line) bool {
+	format := structured(path.Ext(s.file), lines)
+	if format == "" {
+		return false
+	}
+	doc, err := document.Parse(format, s.source(s.reader.selectors))
+	if err != nil {
+		// Not a known file: that it cannot be parsed is nobody's problem.
+		return path.Ext(s.file) != path.Base(s.file) && path.Ext(s.file) != ""
+	}
+	tree, ok := doc.(*document.Tree)
+	if !ok || tree.Root.Kind != document.Mapping {
+		return false
+	}
+	if s.mapping(tree.Root, nil, true) {
+		return true
+	}
+	found := false
+	for _, c := range tree.Root.Children {
+		found = s.nested(c, []string{c.Key}, 2) || found
+	}
+	return found || format == "json"
+}
+
+func structured(ext string, lines []document.Line) string {
+	switch ext {
+	case ".json", ".jsonc":
+		return "json"
+	case ".yaml", ".yml":
+		return "yaml"
+	case ".toml":
+		return "toml"
+	}
+	first := lines[0].Text
+	switch {
+	case first[0] == '{':
+		return "json"
+	case slices.ContainsFunc(lines, func(l document.Line) bool { return tomlSection.MatchString(l.Text) }):
+		return "toml"
+	case !slices.ContainsFunc(lines, func(l document.Line) bool { return !yamlLine.MatchString(l.Text) && l.Text != "---" }):
+		return "yaml"
+	}
+	return ""
+}
+
+// nested looks for a mapping of tools below a key that has no other meaning.
+func (s *scanning) nested(n *document.Node, path []string, levels int) bool {
+	if n.Kind != document.Mapping || levels == 0 || slices.Contains(s.reader.catalogue.Places().Ordinary.Keys, n.Key) {
+		return false
+	}
+	if s.mapping(n, path, false) {
+		return true
+	}
+	found := false
+	for _, c := range n.Children {
+		found = s.nested(c, append(slices.Clip(path), c.Key), levels-1) || found
+	}
+	return found
+}
+
+// settingUp are the keys below which versions are what a service sets up.
+var settingUp = []string{"build", "ci", "environment", "image", "setup", "jobs"}
+
+// mapping reads a mapping in which every value is a version and, below a key, every name
+// is a tool's. At the top of a small file unknown names beside known ones are unclaimed.
+func (s *scanning) mapping(n *document.Node, path []string, top bool) bool {
+	type entry struct {
+		tool *catalogue.Tool
+		at   *document.Node
+	}
+	var entries []entry
+	known := 0
+	for _, c := range n.Children {
+		at := c
+		if c.Kind == document.Mapping && len(c.Children) <= 4 { // {version: "20", …}
+			at = c.Child("version")
+		}
+		if c.Kind == document.List && len(c.Children) > 0 { // fallbacks in order
+			at = c.Children[0]
+		}
+		if at == nil || at.Kind != document.Scalar {
+			return false
+		}
+		tool, ok := s.reader.catalogue.Tool(c.Key)
+		switch {
+		case ok && exactly(tool, at):
+			known++
+		case ok || !top || !claim.VersionLike(at.Text) || !strings.Contains(at.Text, "."):
+			return false
+		}
+		entries = append(entries, entry{tool, c})
+	}
+	if known == 0 {
+		return false
+	}
+	certainty, why := claim.High, "the file maps tool names to versions"
+	if !top {
+		certainty, why = claim.Medium, fmt.Sprintf("%s maps tool names to versions", strings.Join(path, "."))
+	}
+	role := claim.Pin
+	if slices.ContainsFunc(path, func(key string) bool { return slices.Contains(settingUp, key) }) {
+		role = claim.Setup
+	}
+	for _, e := range entries {
+		s.entry(e.tool, e.at, role, certainty, why)
+	}
+	return true
+}
+
+// exactly tells whether a scalar can be a pin of the tool in a mapping: a version or
+// name, no range, no yes or no.
+func exactly(tool *catalogue.Tool, n *document.Node) bool {
+	switch n.Text {
+	case "true", "false", "yes", "no", "on", "off", "":
+		return false
+	}
+	return len(n.Text) <= 64 && !strings.ContainsAny(n.Text, "<>^~|, ") && (keptText(n.Text) != "" || claim.Fits(tool, n.Text))
+}
+
+func (s *scanning) entry(tool *catalogue.Tool, n *document.Node, role claim.Role, certainty, why string) {
+	first := n
+	var rest []string
+	switch n.Kind {
+	case document.Mapping:
+		first = n.Child("version")
+	case document.List:
+		first = n.Children[0]
+		for _, c := range n.Children[1:] {
+			rest = append(rest, c.Text)
+		}
+	}
+	if tool == nil {
+		s.unclaimed(document.Line{Text: first.Text, Offset: first.Offset}, fmt.Sprintf("it pins %s, a tool that the catalogue does not know", n.Key), "")
+		return
+	}
+	c := s.shaped(tool, first.Value(), certainty, why)
+	c.Role = role
+	if what := keptText(first.Text); what != "" {
+		c.Reading, c.Why = "kept", what
+	}
+	if first.Number != "" {
+		c.Means, c.Why = first.Number, why+"; without quotes it is the number "+first.Number
+	}
+	s.fallbacks(&c, tool, rest)
+	s.add(c)
+}
+
+// nestedTools looks for mappings of tools in a known file, below keys that no rule and no
+// ecosystem gives another meaning.
+func (s *scanning) nestedTools() {
+	for format, doc := range s.parsed {
+		tree, ok := doc.(*document.Tree)
+		if !ok || tree.Root.Kind != document.Mapping || (format != "json" && format != "toml") || len(s.Data) > MaxShape {
+			continue
+		}
+		if s.out.Holds != nil || s.reader.catalogue.Places().ScopeOf(s.file) != "" {
+			continue
+		}
+		for _, c := range tree.Root.Children {
+			s.nested(c, []string{c.Key}, 2)
+		}
+	}
+}

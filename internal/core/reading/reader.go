@@ -1,0 +1,187 @@
+// Package reading reads what a repository says about tool versions. It takes a tree
+// (fs.FS) and gives claims; nothing in the tree is run, and what cannot be read costs only
+// itself. Known files are read by the catalogue's rules, small unknown ones by their shape,
+// and the user's own rules win over both.
+package reading
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"github.com/go-git/go-git/v5/plumbing/format/gitignore"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/document"
+	"wexo/internal/core/userrule"
+)
+
+// Reader reads repositories with one catalogue. It may be used from several goroutines.
+type Reader struct {
+	catalogue *catalogue.Catalogue
+	selectors document.Selectors
+	residues  []catalogue.Use
+}
+
+// New prepares a catalogue's rules; it fails where one of them cannot be compiled.
+func New(c *catalogue.Catalogue) (*Reader, error) {
+	r := &Reader{catalogue: c, selectors: document.Selectors{}}
+	for _, use := range c.Uses() {
+		if err := r.compile(use.Rule); err != nil {
+			return nil, fmt.Errorf("claims of %s: %w", use.Tool.Name, err)
+		}
+		if claim.Role(use.Rule.Role) == claim.Residue {
+			r.residues = append(r.residues, use)
+		}
+	}
+	for _, v := range c.Places().Variables {
+		for _, text := range append(v.Selectors(), v.Parent, v.At) {
+			if err := r.selectors.Add(v.Format, text); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return r, nil
+}
+
+func (r *Reader) compile(rule *catalogue.ClaimRule) error {
+	wanted := append(slices.Clone(rule.Select), rule.Unless...)
+	if rule.When != nil {
+		wanted = append(wanted, rule.When.Select)
+	}
+	if rule.Locked != nil {
+		wanted = append(wanted, rule.Locked.Each)
+	}
+	if rule.Format != foldersFormat && !document.IsFormat(rule.Format) {
+		return fmt.Errorf("unknown format %q", rule.Format)
+	}
+	for _, text := range wanted {
+		if err := r.selectors.Add(rule.Format, text); err != nil {
+			return fmt.Errorf("selector %s: %w", text, err)
+		}
+	}
+	return nil
+}
+
+// ErrFault is a fault of Wexo itself, which a file brought to light.
+var ErrFault = errors.New("reading it brought a fault of Wexo to light; please report it")
+
+// Options say how to read a tree. The zero value reads a committed tree by the catalogue alone.
+type Options struct {
+	WorkingTree bool           // what builds left behind is read too
+	Rules       userrule.Rules // the user's, for every repository
+	Name        string
+	// Remember keeps what files said, to be given again when a file is the same; nil keeps nothing.
+	Remember *Memory
+	// Leave are files that are not to be read, and why.
+	Leave map[string]string
+	// Begin is called before each file that is read; it may be nil.
+	Begin func(file string)
+}
+
+// pass is one reading under way.
+type pass struct {
+	*Reader
+	Options
+	budget  *document.Budget
+	tree    fs.FS
+	rules   userrule.Rules
+	scans   []scanned
+	uses    []claim.Use
+	reading claim.Reading
+
+	folders  int
+	claims   int
+	same     map[string]int // how often a folder was read that git holds at many places
+	told     map[string]bool
+	ignores  []gitignore.Pattern // what version control leaves out of a working tree
+	definers map[string]int      // files that define names, as places in scans; made when asked for
+}
+
+// scanned is a file with what it says by itself.
+type scanned struct {
+	file, folder string
+	*scan
+}
+
+// Read reads every claim of a committed tree. Folders that are repositories of their own
+// are left out.
+func (r *Reader) Read(tree fs.FS) claim.Reading {
+	return r.ReadTree(context.Background(), tree, Options{})
+}
+
+// ReadTree reads every claim of a tree. Where ctx ends, so does the reading, also inside a
+// file; what was read until then is given, with a problem that names the cause.
+func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) claim.Reading {
+	p := &pass{Reader: r, Options: o, tree: tree, budget: document.NewBudget(ctx), same: map[string]int{}, told: map[string]bool{}}
+	p.rules = o.Rules.For(o.Name)
+	p.budget.Whole(func() {
+		p.ownRules()
+		p.folder("", 0)
+	})
+	ended := p.budget.Ended()
+	over := p.budget.Over()
+	p.budget = document.NewBudget(context.WithoutCancel(ctx)) // what was read counts, however it ended
+	p.budget.Whole(p.combine)
+	if !ended && p.budget.Over() != nil {
+		over = p.budget.Over()
+	}
+	if over != nil {
+		p.cut(over.Error())
+		p.reading.Ended = over.Error()
+	}
+	return p.reading
+}
+
+func (p *pass) problem(folder, file string, err error) {
+	s := scanning{file: file, folder: folder, out: &scan{}}
+	s.unreadable(err)
+	p.report(s.out.Problems...)
+}
+
+// report keeps problems, as many as anybody would read.
+func (p *pass) report(list ...claim.Problem) {
+	for _, one := range list {
+		if len(p.reading.Problems) >= MaxProblems {
+			p.cut(fmt.Sprintf("it has more than %d files that cannot be read or attributed; the others are not named", MaxProblems))
+			return
+		}
+		p.reading.Problems = append(p.reading.Problems, one)
+	}
+}
+
+// cut tells, once, that a part of the repository is not read.
+func (p *pass) cut(reason string) {
+	if !p.told[reason] {
+		p.told[reason] = true
+		p.reading.Problems = append(p.reading.Problems, claim.Problem{Kind: claim.Partial, Reason: reason})
+	}
+}
+
+// ReadTop reads the version files of one folder and nothing below it, as a user's home
+// folder holds them.
+func (r *Reader) ReadTop(tree fs.FS) claim.Reading {
+	p := &pass{Reader: r, tree: tree, budget: document.NewBudget(context.Background()), told: map[string]bool{}}
+	entries, err := fs.ReadDir(tree, ".")
+	if err != nil {
+		return claim.Reading{}
+	}
+	p.budget.Whole(func() {
+		for _, e := range entries {
+			if !e.IsDir() && strings.HasPrefix(e.Name(), ".") {
+				p.file(e.Name(), "", e, true)
+			}
+		}
+		p.combine()
+	})
+	return claim.Reading{Claims: p.reading.Claims}
+}
+
+// Marks tells whether a file of this name alone shows that its folder is source with claims.
+func (r *Reader) Marks(base string) bool {
+	return r.catalogue.Known(base) || namedVersionFile(base) != ""
+}

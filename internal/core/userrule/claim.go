@@ -1,0 +1,133 @@
+package userrule
+
+import (
+	"path"
+	"slices"
+
+	"go.yaml.in/yaml/v3"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/document"
+	"wexo/internal/core/version"
+)
+
+var claimKeys = []string{"files", "tool", "role", "format", "select", "pattern", "dialect", "reading"}
+
+func (p *parser) claim(n *yaml.Node) (Claim, bool) {
+	before := len(p.problems)
+	c := Claim{Selectors: document.Selectors{}}
+	c.Role = string(claim.Pin)
+	var selectAt, formatAt *yaml.Node
+	p.fields(n, "a claim", claimKeys, func(key string, v *yaml.Node) {
+		switch key {
+		case "files":
+			c.Files = p.globs(v, key)
+		case "tool":
+			tool, known := p.catalogue.Tool(v.Value)
+			if !known {
+				p.problem(v, "unknown tool %q; expected one of %s", document.Clip(v.Value), list(p.toolNames()))
+			}
+			c.Tool = tool
+		case "role":
+			c.Role = p.oneOf(v, key, "pin", "bound", "wiring", "setup", "component", "residue")
+		case "format":
+			c.Format, formatAt = p.oneOf(v, key, document.Formats()...), v
+		case "select":
+			c.Select, selectAt = p.texts(v, key), v
+		case "dialect":
+			c.Dialect = p.oneOf(v, key, version.DialectNames()...)
+		case "reading":
+			c.Reading = p.oneOf(v, key, "minimum", "caret", "path", "name")
+		case "pattern":
+			re, err := document.CompilePattern(v.Value)
+			if err != nil {
+				p.problem(v, "pattern should be a regular expression with a group around the version, and %q is none that is taken: %v", document.Clip(v.Value), err)
+				return
+			}
+			c.Pattern = catalogue.Pattern{Regexp: re}
+		}
+	})
+	if len(p.problems) > before {
+		return c, false
+	}
+	switch {
+	case len(c.Files) == 0:
+		p.problem(n, "a claim should name its files")
+	case c.Tool == nil:
+		p.problem(n, "a claim should name its tool")
+	}
+	if len(p.problems) > before {
+		return c, false
+	}
+	c.complete()
+	if keyed := slices.Contains([]string{"json", "yaml", "toml", "xml", "hcl", "ini", "properties"}, c.Format); keyed && len(c.Select) == 0 {
+		p.problem(n, "a claim in %s should say with select where the version stands", c.Format)
+	} else if !keyed && c.Format != "plain" && c.Pattern.Regexp == nil {
+		p.problem(orNode(formatAt, n), "a claim in a file of the format %s should have a pattern", c.Format)
+	}
+	p.selectors(&c, selectAt)
+	return c, len(p.problems) == before
+}
+
+// selectors compiles what a claim selects.
+func (p *parser) selectors(c *Claim, at *yaml.Node) {
+	for i, text := range c.Select {
+		err := c.Selectors.Add(c.Format, text)
+		if err == nil {
+			continue
+		}
+		where := at
+		if at.Kind == yaml.SequenceNode {
+			where = at.Content[i]
+		}
+		p.problem(where, "select should be %s, and %q is none: %v", map[bool]string{true: "an XPath", false: "a JSONPath"}[c.Format == "xml"], document.Clip(text), err)
+	}
+}
+
+func orNode(n, other *yaml.Node) *yaml.Node {
+	if n != nil {
+		return n
+	}
+	return other
+}
+
+// complete fills in what follows from the rest.
+func (r *Claim) complete() {
+	if r.Format == "" {
+		switch path.Ext(r.Files[0]) {
+		case ".json", ".jsonc":
+			r.Format = "json"
+		case ".yaml", ".yml":
+			r.Format = "yaml"
+		case ".toml":
+			r.Format = "toml"
+		case ".xml":
+			r.Format = "xml"
+		case ".ini", ".cfg":
+			r.Format = "ini"
+		case ".properties":
+			r.Format = "properties"
+		default:
+			if r.Format = "plain"; r.Pattern.Regexp != nil {
+				r.Format = "raw"
+			}
+		}
+		if len(r.Select) == 0 {
+			if r.Format = "plain"; r.Pattern.Regexp != nil {
+				r.Format = "raw"
+			}
+		}
+	}
+	if r.Dialect == "" {
+		r.Dialect = r.Tool.Dialect
+	}
+}
+
+func (p *parser) toolNames() []string {
+	var out []string
+	for _, t := range p.catalogue.Tools() {
+		out = append(out, t.Name)
+	}
+	return out
+}

@@ -1,0 +1,71 @@
+// Package userrule is what users write in wexo.yaml, and in a repository's .wexo.yaml: how
+// their repositories are read, and what they decide of them. A mistake is told with its
+// line and column, and what else stands in the file holds.
+package userrule
+
+import (
+	"path"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/document"
+)
+
+// Rules are what users say of how their repositories are read: claims in files that Wexo
+// does not know, and what to leave out. They win over everything built in.
+type Rules struct {
+	Claims       []Claim
+	LeaveOut     []string // globs of files and folders
+	Repositories []Repository
+	// Digest changes with anything that changes what is read; empty where there are no rules.
+	Digest string
+}
+
+// Repository are rules for the repositories whose name matches a glob.
+type Repository struct {
+	Name string
+	Rules
+}
+
+// Claim is a claim in a file of the user's.
+type Claim struct {
+	catalogue.ClaimRule
+	Tool      *catalogue.Tool
+	Selectors document.Selectors
+}
+
+// For are the rules for one repository: those for all, with those that name it.
+func (r Rules) For(name string) Rules {
+	out := r
+	out.Repositories = nil
+	for _, one := range r.Repositories {
+		if ok, err := path.Match(one.Name, name); ok && err == nil {
+			out = out.With(one.Rules)
+		}
+	}
+	return out
+}
+
+// With adds nearer rules, which come first.
+func (r Rules) With(near Rules) Rules {
+	var out Rules
+	out.Claims = append(append(out.Claims, near.Claims...), r.Claims...)
+	out.LeaveOut = append(append(out.LeaveOut, r.LeaveOut...), near.LeaveOut...)
+	return out
+}
+
+// File is the name of a repository's own rules, in its root folder.
+const File = ".wexo.yaml"
+
+// Values are what the rule selects; a plain file is its one value.
+func (r *Claim) Values(doc document.Document, b *document.Budget) []document.Value {
+	if r.Format != "plain" {
+		return document.Select(doc, &r.ClaimRule, b)
+	}
+	var out []document.Value
+	for _, v := range doc.Find("") {
+		if v, ok := document.Narrow(v, r.Pattern, b); ok {
+			out = append(out, v)
+		}
+	}
+	return out
+}
