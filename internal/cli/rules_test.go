@@ -1,14 +1,18 @@
 package cli_test
 
 import (
+	"encoding/json"
+	"maps"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wexo/internal/core/assess"
 	"wexo/internal/report"
 )
 
@@ -58,4 +62,30 @@ func TestUnclaimedFilesEndWithConfiguration(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, r.Findings, 1)
 	assert.Contains(t, r.Findings[0].Configuration, "files: [.pinned]")
+}
+
+// TestTheSchemaKnowsTheConfiguration: the published schema names the keys that wexo.yaml
+// may hold, and the classes of findings that may be weighed.
+func TestTheSchemaKnowsTheConfiguration(t *testing.T) {
+	data, err := os.ReadFile("../../docs/schemas/wexo.schema.json")
+	require.NoError(t, err)
+	var schema struct {
+		Properties map[string]struct {
+			PropertyNames struct{ Enum []string }
+		}
+	}
+	require.NoError(t, json.Unmarshal(data, &schema))
+	config := filepath.Join(t.TempDir(), "wexo.yaml")
+	require.NoError(t, os.WriteFile(config, []byte("beds: 3\n"), 0o644))
+	status, _, said := wexo(t, "survey", "--config", config, t.TempDir())
+	assert.Equal(t, 2, status)
+	_, expected, found := strings.Cut(said, `unknown key "beds" in the file; expected `)
+	require.True(t, found, said)
+	keys := strings.Split(strings.ReplaceAll(strings.TrimSpace(expected), " or ", ", "), ", ")
+	assert.ElementsMatch(t, keys, slices.Collect(maps.Keys(schema.Properties)))
+	var classes []string
+	for _, c := range assess.Classes() {
+		classes = append(classes, c.Name)
+	}
+	assert.ElementsMatch(t, classes, schema.Properties["severities"].PropertyNames.Enum)
 }

@@ -191,59 +191,6 @@ func TestProblems(t *testing.T) {
 	}
 }
 
-func TestWantedOfAPin(t *testing.T) {
-	c, err := catalogue.Embedded()
-	require.NoError(t, err)
-	for _, x := range []struct{ tool, raw, set, vendor, unknown string }{
-		{"java", "temurin-17.0.9+9-jre-arm64", "17.0.9+9", "temurin", ""},
-		{"java", "17-jdk-gardenjdk", ">=17 <18", "", "gardenjdk"},
-		{"node", "20.11.1-otp-27", "20.11.1", "", ""},
-		{"node", "20.11.1-linux-x64", "20.11.1-linux-x64", "", ""}, // a prerelease, as far as semver goes
-		{"python", "3.12-slim", ">=3.12.0 <3.13.0", "", ""},
-		{"java", "17.0.9+9", "17.0.9+9", "", ""},
-		{"java", "temurin-17", ">=17 <18", "temurin", ""},
-		{"java", "17.0.2-tem", ">=17.0.2 <17.0.3", "temurin", ""},
-		{"java", "1.8.0_292", ">=8.0.292 <8.0.293", "", ""},
-		{"java", "zulu-8u102", ">=8.0.102 <8.0.103", "zulu", ""},
-		{"java", "openjdk-21", ">=21 <22", "", ""},
-		{"java", "gardenjdk-21", ">=21 <22", "", "gardenjdk"},
-		{"java", "21-gardenjdk", ">=21 <22", "", "gardenjdk"},
-		{"node", "node-v18.1", ">=18.1.0 <18.2.0", "", ""},
-		{"python", "cpython-3.12", ">=3.12.0 <3.13.0", "", ""},
-		{"go", "go1.22.3", "1.22.3", "", ""},
-		{"java", "openjdk64-1.8.0.292", ">=8.0.292 <8.0.293", "", ""},
-		{"java", "semeru-openj9-17.0.9", ">=17.0.9 <17.0.10", "semeru", ""},
-	} {
-		t.Run(x.raw, func(t *testing.T) {
-			tool, known := c.Tool(x.tool)
-			require.True(t, known)
-			w, err := claim.Claim{Raw: x.raw, Dialect: "plain", Role: claim.Pin}.Want(tool)
-			require.NoError(t, err)
-			assert.Equal(t, x.set, w.Set.String())
-			assert.Equal(t, x.vendor, w.Vendor)
-			assert.Equal(t, x.unknown, w.Unknown)
-		})
-	}
-}
-
-// TestBuildOfAPin: what labels ask of an installation beside its number.
-func TestBuildOfAPin(t *testing.T) {
-	c, err := catalogue.Embedded()
-	require.NoError(t, err)
-	for raw, want := range map[string]claim.Wanted{
-		"temurin-17-jre-x64": {Vendor: "temurin", Package: "runtime", Arch: "amd64"},
-		"17-jdk-aarch64":     {Package: "kit", Arch: "arm64"},
-		"17.0.9-mulch-2":     {Variant: "mulch-2"},
-		"17":                 {},
-	} {
-		tool, _ := c.Tool("java")
-		w, err := claim.Claim{Raw: raw, Dialect: "plain", Role: claim.Pin}.Want(tool)
-		require.NoError(t, err)
-		w.Set = want.Set
-		assert.Equal(t, want, w, raw)
-	}
-}
-
 func TestWiredPathsIntoTheRepository(t *testing.T) {
 	got := newReader(t).Read(tree(map[string]string{
 		"svc/.vscode/settings.json": `{"python.defaultInterpreterPath": "${workspaceFolder}/.venv/bin/python"}`,

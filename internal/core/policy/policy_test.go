@@ -1,0 +1,41 @@
+package policy_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"wexo/internal/core/policy"
+)
+
+// TestNearerCounts: the estate's, then what names the repository, then its own; lists add up.
+func TestNearerCounts(t *testing.T) {
+	p := policy.Policy{
+		Settings: policy.Settings{Tags: []string{"trust"}, PlannedEnd: "2026-01-01", Horizon: 100, Severities: []policy.Weighting{{Class: "pin-missing", Severity: "error"}}},
+		Repositories: []policy.Named{
+			{Name: "seed-*", Settings: policy.Settings{Tags: []string{"ledgers"}, Horizon: 30, Severities: []policy.Weighting{{Class: "pin-missing", Severity: "note"}}}},
+			{Name: "other", Settings: policy.Settings{Tags: []string{"no"}}},
+		},
+	}
+	got := p.For("seed-ledger", policy.Settings{Tags: []string{"garden"}, PlannedEnd: "2027-05-01", Horizon: 1, Severities: []policy.Weighting{{Class: "end-of-life", Severity: "note"}}})
+	assert.Equal(t, []string{"trust", "ledgers", "garden"}, got.Tags)
+	assert.Equal(t, time.Date(2027, 5, 1, 0, 0, 0, 0, time.UTC), got.Ends())
+	assert.Equal(t, 30, got.Horizon, "a repository cannot lower what is held against it")
+	severity, decided := got.Severity("pin-missing")
+	assert.True(t, decided)
+	assert.Equal(t, "note", severity)
+	_, decided = got.Severity("end-of-life")
+	assert.False(t, decided, "a repository cannot lower what is held against it")
+	assert.Equal(t, []string{"trust"}, p.Tags, "the policy is as it was")
+	assert.Equal(t, 100, p.For("glasshouse", policy.Settings{}).Horizon)
+}
+
+// TestWarns: a line that ends on a day is reported that many days before, that day counted.
+func TestWarns(t *testing.T) {
+	end := time.Date(2026, 12, 31, 0, 0, 0, 0, time.UTC)
+	assert.Equal(t, end, policy.Settings{Horizon: 1}.Warns(end))
+	assert.Equal(t, time.Date(2026, 12, 2, 0, 0, 0, 0, time.UTC), policy.Settings{Horizon: 30}.Warns(end))
+	assert.Equal(t, end.AddDate(0, 0, 1-policy.UsualHorizon), policy.Settings{}.Warns(end))
+	assert.True(t, policy.Settings{PlannedEnd: ""}.Ends().IsZero())
+}

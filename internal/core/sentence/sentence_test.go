@@ -1,0 +1,22 @@
+package sentence
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"wexo/internal/core/assess"
+)
+
+// TestEveryClassHasSentences, but for the one whose findings are all of a file's problem,
+// which words itself; and there are no sentences of classes that are none.
+func TestEveryClassHasSentences(t *testing.T) {
+	known := map[string]bool{"file-unclaimed": true}
+	for _, c := range assess.Classes() {
+		assert.True(t, known[c.Name] || tellers[c.Name] != nil, c.Name)
+		known[c.Name] = true
+	}
+	for name := range tellers {
+		assert.True(t, known[name], name)
+	}
+}
