@@ -67,3 +67,9 @@ func TestTraceOfSeveralMachines(t *testing.T) {
 	assert.Equal(t, 1, strings.Count(out, "Override"), "machines with the same ladder are shown together")
 	assert.Contains(t, trace(t, map[string]string{".python-version": "3.11\n"}, "bench", "desk"), "nothing installed on them fits it")
 }
+
+// TestTraceTellsTheWorstFirst, as the survey does.
+func TestTraceTellsTheWorstFirst(t *testing.T) {
+	_, wrong, _ := strings.Cut(trace(t, map[string]string{".python-version": "latest\n"}, "bench"), "What is wrong")
+	assert.Regexp(t, `(?s)◆ Python · toolchain missing.*▲ Python · pin floating`, wrong)
+}

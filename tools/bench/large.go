@@ -138,11 +138,24 @@ func largeFolder(r *rand.Rand, at string, files map[string]string) {
 	default:
 		p := palettes[4+r.IntN(3)]
 		files[at+".toolchain"] = fmt.Sprintf("%s %s\n", p.tool, pick(exact(p), line(exact(p))))
+		switch p.tool {
+		case "ruby":
+			files[at+"Gemfile"] = fmt.Sprintf("ruby '%s'\n", pick(fmt.Sprintf(">= 3.%d.%d", r.IntN(4), r.IntN(9)), fmt.Sprintf("~> 3.%d", r.IntN(5))))
+		case "php":
+			files[at+"composer.json"] = fmt.Sprintf("{\"require\": {\"php\": \"%s\"}}\n", pick(fmt.Sprintf("^8.%d.%d", r.IntN(5), r.IntN(20)), fmt.Sprintf(">=8.%d", r.IntN(5))))
+		case "rust":
+			files[at+"Cargo.toml"] = fmt.Sprintf("[package]\nname = \"bed\"\nversion = \"0.1.0\"\nrust-version = \"1.%d.%d\"\n", 60+r.IntN(31), r.IntN(2))
+		}
 	}
 	if r.IntN(3) == 0 {
-		files[at+"Dockerfile"] = fmt.Sprintf("FROM node:%d-alpine AS web\nFROM python:3.%d-slim\n", 16+r.IntN(6)*2, 8+r.IntN(6))
+		files[at+"Dockerfile"] = pick(
+			fmt.Sprintf("FROM node:%d-alpine AS web\nFROM python:3.%d-slim\n", 16+r.IntN(6)*2, 8+r.IntN(6)),
+			fmt.Sprintf("FROM node:%d.%d.%d-bookworm\n", 16+r.IntN(6)*2, r.IntN(22), r.IntN(4)))
 	}
 }
+
+// made marks an estate that is laid out; it changes with what is.
+const made = "made-2"
 
 // makeLarge lays the estate out as plain folders, unless an earlier run did.
 func makeLarge(dir string, repositories, machines int) (inventories []string, err error) {
@@ -160,8 +173,11 @@ func makeLarge(dir string, repositories, machines int) (inventories []string, er
 		}
 		inventories = append(inventories, file)
 	}
-	if _, err := os.Stat(filepath.Join(dir, "made")); err == nil {
+	if _, err := os.Stat(filepath.Join(dir, made)); err == nil {
 		return inventories, nil
+	}
+	if err := os.RemoveAll(filepath.Join(dir, "repositories")); err != nil {
+		return nil, err
 	}
 	fmt.Fprintf(os.Stderr, "Making %d repositories in %s.\n", repositories, dir)
 	for n := range repositories {
@@ -175,5 +191,5 @@ func makeLarge(dir string, repositories, machines int) (inventories []string, er
 			}
 		}
 	}
-	return inventories, os.WriteFile(filepath.Join(dir, "made"), nil, 0o644)
+	return inventories, os.WriteFile(filepath.Join(dir, made), nil, 0o644)
 }

@@ -78,8 +78,7 @@ func runs(list []resolve.Outcome) []Run {
 // addRun adds machines to a run, which is added where it is new.
 func addRun(list []Run, r Run, m resolve.Machines) []Run {
 	for i := range list {
-		same := list[i]
-		same.Machines = resolve.Machines{}
+		same := &list[i]
 		if same.Version == r.Version && same.Other == r.Other && same.Vendor == r.Vendor && same.Path == r.Path && same.By == r.By && same.Where == r.Where && same.Raw == r.Raw {
 			list[i].Machines = list[i].Machines.And(m)
 			return list

@@ -13,6 +13,7 @@ import (
 	"wexo/internal/core/claim"
 	"wexo/internal/core/day"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
 )
 
 // Judged is a case judged for a fleet, for as many days as its verdicts hold.
@@ -273,9 +274,17 @@ func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Ju
 		return nil
 	}
 	for _, i := range changed {
-		if o := r.Comes(i); o == nil || !o.Runs() { // what is installed instead was looked at
+		o := r.Comes(i)
+		if o == nil || !o.Runs() && len(r.Pins) > 0 && !sameNear(r.Pins[0].Set, i, t, before) {
 			return nil
 		}
 	}
 	return was
+}
+
+// sameNear reports whether a machine has the same next to a set as it had before: that is
+// looked at where nothing runs.
+func sameNear(set version.Set, machine int, t, before *resolve.Tooling) bool {
+	return slices.EqualFunc(t.Of[machine].Nearest(t.Beside(set)), before.Of[machine].Nearest(before.Beside(set)),
+		func(a, b resolve.Held) bool { return a.Version == b.Version && a.Vendor == b.Vendor })
 }
