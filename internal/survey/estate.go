@@ -72,6 +72,7 @@ func (e *Estate) Fleet(machines []*inventory.Machine, before *resolve.Fleet) *re
 func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Fleet, on time.Time, before *Judgement) (*Judgement, error) {
 	prepared := make([]*assess.Prepared, len(entries))
 	var earlier assess.Earlier
+	moved := before == nil || len(before.Reads) != len(entries)
 	if before != nil {
 		earlier = assess.Earlier{Fleet: before.Fleet, Results: make([]*assess.Result, len(entries))}
 	}
@@ -80,20 +81,39 @@ func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Flee
 		if before == nil {
 			continue
 		}
-		if n, known := before.at[entry.Name]; known {
+		if n, known := before.place(entry, i); known {
 			earlier.Results[i] = before.Reads[n].Result
+			moved = moved || n != i
+		} else {
+			moved = true
 		}
 	}
 	results, err := assess.All(ctx, prepared, fleet, on, earlier)
 	if err != nil {
 		return nil, err
 	}
-	out := &Judgement{Fleet: fleet, Day: on, Reads: make([]report.Read, len(entries)), at: make(map[string]int, len(entries))}
+	out := &Judgement{Fleet: fleet, Day: on, Reads: make([]report.Read, len(entries))}
 	for i, entry := range entries {
 		out.Reads[i] = report.Read{Result: results[i], Notice: entry.Notice, Unread: entry.Unread}
+	}
+	if !moved {
+		out.at = before.at
+		return out, nil
+	}
+	out.at = make(map[string]int, len(entries))
+	for i, entry := range entries {
 		out.at[entry.Name] = i
 	}
 	return out, nil
+}
+
+// place is where an entry stands, which most often is where it stands among the new ones.
+func (j *Judgement) place(entry Entry, guess int) (int, bool) {
+	if guess < len(j.Reads) && j.Reads[guess].Name == entry.Name {
+		return guess, true
+	}
+	n, known := j.at[entry.Name]
+	return n, known
 }
 
 // Of is the judgement of one repository.

@@ -63,9 +63,13 @@ func (f *Fleet) Of(t *catalogue.Tool) *Tooling {
 	if known := f.tools[t]; known != nil {
 		return known
 	}
-	made := f.tooling(t)
-	if f.before != nil {
-		made = f.before.carry(made)
+	looks, old, changed := f.looks(t)
+	made := old
+	if old == nil || len(changed) > 0 {
+		made = f.tooling(t, looks)
+	}
+	if old != nil && len(changed) > 0 && len(changed) <= mostChanged {
+		made.before = &before{old, changed}
 	}
 	f.tools[t] = made
 	return made
@@ -81,28 +85,25 @@ type before struct {
 // mostChanged is how many machines may have changed for what was found out to be compared.
 const mostChanged = 4
 
-// carry gives the fleet's own tooling where nothing of it has changed, and lets the new one
-// look at it where little has.
-func (f *Fleet) carry(made *Tooling) *Tooling {
-	f.mu.Lock()
-	defer f.mu.Unlock()
-	old := f.tools[made.Tool]
-	if old == nil || len(f.Machines) != len(made.looks) {
-		return made
+// looks are how the machines look to a tool, with the tooling of the fleet before and the
+// places at which something looks different; no tooling where its machines were others.
+func (f *Fleet) looks(t *catalogue.Tool) (looks []string, old *Tooling, changed []int) {
+	if f.before != nil && len(f.before.Machines) == len(f.Machines) {
+		f.before.mu.Lock()
+		old = f.before.tools[t]
+		f.before.mu.Unlock()
 	}
-	var changed []int
-	for i, look := range made.looks {
-		if look != old.looks[i] {
+	for i, m := range f.Machines {
+		if old != nil && f.before.Machines[i] == m {
+			looks = append(looks, old.looks[i])
+			continue
+		}
+		looks = append(looks, lookOf(m, t))
+		if old != nil && (looks[i] != old.looks[i] || f.before.Machines[i].Name() != m.Name()) {
 			changed = append(changed, i)
 		}
 	}
-	if len(changed) == 0 {
-		return old
-	}
-	if len(changed) <= mostChanged {
-		made.before = &before{old, changed}
-	}
-	return made
+	return looks, old, changed
 }
 
 // lookOf is all that a machine shows to a tool. A machine on which paths were followed

@@ -21,7 +21,7 @@ type Tooling struct {
 	Everyone Machines
 	lines    []*catalogue.Line // of each of the versions
 	places   map[string]int    // of each of the versions, by its text
-	looks    []string          // of each machine, with its name
+	looks    []string          // of each machine
 	before   *before           // nil where it takes nothing over
 
 	mu       sync.Mutex
@@ -87,12 +87,11 @@ type first struct {
 	note   string
 }
 
-func (f *Fleet) tooling(t *catalogue.Tool) *Tooling {
-	out := &Tooling{Tool: t, answered: map[*Question][]*Resolved{}}
+func (f *Fleet) tooling(t *catalogue.Tool, looks []string) *Tooling {
+	out := &Tooling{Tool: t, looks: looks, answered: map[*Question][]*Resolved{}}
 	byLook := map[string]*Class{}
 	for i, m := range f.Machines {
-		look := lookOf(m, t)
-		out.looks = append(out.looks, m.Name()+"\n"+look)
+		look := looks[i]
 		c := byLook[look]
 		if c == nil {
 			c = &Class{Machine: m}
