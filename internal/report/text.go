@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
@@ -110,6 +111,18 @@ func (p *printer) linef(format string, args ...any) {
 	}
 }
 
+// line writes parts of one line.
+func (p *printer) line(parts ...string) {
+	for _, part := range parts {
+		if p.err == nil {
+			_, p.err = io.WriteString(p.w, part)
+		}
+	}
+	if p.err == nil {
+		_, p.err = io.WriteString(p.w, "\n")
+	}
+}
+
 func (p *printer) paint(code, text string) string {
 	if !p.style.Colour {
 		return text
@@ -202,14 +215,14 @@ func (p *printer) finding(f Finding, machines int) {
 	}
 	p.linef("  %s %s%s%s%s", p.mark(f.Severity), title, p.bold(terminal.Clean(strings.ReplaceAll(f.Class, "-", " "))), where, scope)
 	for _, line := range wrap(terminal.Clean(f.Message), p.style.Width-4) {
-		p.linef("    %s", line)
+		p.line("    ", line)
 	}
 	for i, line := range wrap(terminal.Clean(f.Remedy), p.style.Width-6) {
 		lead := "  "
 		if i == 0 {
 			lead = "→ "
 		}
-		p.linef("    %s%s", p.paint("36", lead), line)
+		p.line("    ", p.paint("36", lead), line)
 	}
 	if f.Configuration != "" {
 		for line := range strings.SplitSeq(f.Configuration, "\n") {
@@ -252,20 +265,26 @@ func Unread(s Summary) string {
 func wrap(text string, width int) []string {
 	width = max(width, 30)
 	var out []string
-	line := ""
-	for word := range strings.FieldsSeq(text) {
-		switch {
-		case line == "":
-			line = word
-		case len([]rune(line))+1+len([]rune(word)) > width:
-			out = append(out, line)
-			line = word
-		default:
-			line += " " + word
+	line, long := make([]byte, 0, 4*width), 0
+	for word := range strings.SplitSeq(text, " ") {
+		if word == "" {
+			continue
 		}
+		n := utf8.RuneCountInString(word)
+		switch {
+		case long == 0:
+		case long+1+n > width:
+			out = append(out, string(line))
+			line, long = line[:0], 0
+		default:
+			line = append(line, ' ')
+			long++
+		}
+		line = append(line, word...)
+		long += n
 	}
-	if line != "" {
-		out = append(out, line)
+	if long > 0 {
+		out = append(out, string(line))
 	}
 	return out
 }

@@ -5,6 +5,7 @@
 package terminal
 
 import (
+	"bytes"
 	"fmt"
 	"io"
 	"reflect"
@@ -97,7 +98,7 @@ func (w *Writer) Write(p []byte) (int, error) {
 		data = append(w.rest, p...)
 		w.rest = nil
 	}
-	if !plain(data) {
+	if plain(data) < len(data) {
 		data = w.cleaned(data)
 	}
 	if _, w.err = w.To.Write(data); w.err != nil {
@@ -106,18 +107,24 @@ func (w *Writer) Write(p []byte) (int, error) {
 	return len(p), nil
 }
 
-func plain(data []byte) bool {
-	for _, c := range data {
+// plain is how much of a text, from its begin, is ASCII that steers nothing.
+func plain(data []byte) int {
+	for i, c := range data {
 		if (c < ' ' || c > '~') && c != '\n' && c != '\t' {
-			return false
+			return i
 		}
 	}
-	return true
+	return len(data)
 }
 
 func (w *Writer) cleaned(data []byte) []byte {
 	out := make([]byte, 0, len(data)+16)
-	for len(data) > 0 {
+	for {
+		n := plain(data)
+		out = append(out, data[:n]...)
+		if data = data[n:]; len(data) == 0 {
+			break
+		}
 		if !utf8.FullRune(data) {
 			w.rest = append([]byte(nil), data...)
 			break
@@ -129,13 +136,13 @@ func (w *Writer) cleaned(data []byte) []byte {
 				w.rest = append([]byte(nil), data...)
 				return out
 			}
-			if rest, ours := strings.CutPrefix(string(data[1:]), w.Mark); ours {
+			if rest, ours := bytes.CutPrefix(data[1:], []byte(w.Mark)); ours {
 				out = append(out, '\x1b')
-				data = []byte(rest)
+				data = rest
 				continue
 			}
 			out = utf8.AppendRune(out, utf8.RuneError)
-		case r == '\n' || r == '\t' || r != utf8.RuneError && !steers(r):
+		case r != utf8.RuneError && !steers(r):
 			out = append(out, data[:size]...)
 		default:
 			out = utf8.AppendRune(out, utf8.RuneError)
@@ -160,7 +167,7 @@ func (w *jsonWriter) Write(p []byte) (int, error) {
 		data = append(w.rest, p...)
 		w.rest = nil
 	}
-	if !plain(data) {
+	if plain(data) < len(data) {
 		data = w.escaped(data)
 	}
 	if _, err := w.to.Write(data); err != nil {
@@ -171,7 +178,12 @@ func (w *jsonWriter) Write(p []byte) (int, error) {
 
 func (w *jsonWriter) escaped(data []byte) []byte {
 	out := make([]byte, 0, len(data)+16)
-	for len(data) > 0 {
+	for {
+		n := plain(data)
+		out = append(out, data[:n]...)
+		if data = data[n:]; len(data) == 0 {
+			break
+		}
 		if !utf8.FullRune(data) {
 			w.rest = append([]byte(nil), data...)
 			break

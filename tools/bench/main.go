@@ -13,6 +13,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"runtime"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"sync"
@@ -27,6 +28,7 @@ func main() {
 	rounds := flag.Int("rounds", 5, "rounds; the median counts")
 	only := flag.String("only", "", "measure only this: reading, judging or service")
 	flag.Parse()
+	debug.SetGCPercent(200) // as wexo's own processes do
 	if err := large(*dir, *only); err != nil {
 		log.Fatal(err)
 	}

@@ -22,7 +22,7 @@ func (w *words) toolchainMissing() (message, remedy string) {
 		who = "no machine has such an installation"
 	}
 	asked := w.asks(0)
-	if want, err := w.claim(0).Want(w.f.Tool); err == nil && want.Alias != "" {
+	if w.s.Asked(0).Asks.Alias != "" {
 		asked += fmt.Sprintf(" (%s on %s)", w.v.Allowed, date(w.Day))
 	}
 	message = fmt.Sprintf("%s asks for %s, but %s: the pinned version cannot run there.", w.at(0), asked, who)

@@ -128,14 +128,17 @@ func (t Teller) some(m resolve.Machines) string {
 	if t.all(m) {
 		return "every machine"
 	}
-	var names []string
+	const most = 4
+	n, names := m.Len(), make([]string, 0, most)
 	for i := range m.All() {
-		names = append(names, t.Machines[i])
+		if names = append(names, t.Machines[i]); len(names) == most {
+			break
+		}
 	}
-	if len(names) <= 4 {
+	if n <= most {
 		return list(names)
 	}
-	return fmt.Sprintf("%s and %d more machines", strings.Join(names[:3], ", "), len(names)-3)
+	return fmt.Sprintf("%s and %d more machines", strings.Join(names[:most-1], ", "), n-most+1)
 }
 
 // all reports whether all machines are meant, and there are several.
