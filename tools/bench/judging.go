@@ -215,7 +215,7 @@ func commands(dir string, inventories []string) error {
 		}
 		var took []time.Duration
 		var peak int64
-		for range 4 { // the first fills the memory of readings
+		for n := range 4 { // the first fills the memory of readings
 			cmd := exec.Command(wexo, append(args, filepath.Join(dir, "repositories"))...)
 			cmd.Env = append(os.Environ(), "XDG_CACHE_HOME="+filepath.Join(dir, "cache"))
 			cmd.Stdout = io.Discard
@@ -224,7 +224,7 @@ func commands(dir string, inventories []string) error {
 				return 0, 0, fmt.Errorf("%s: %w", strings.Join(args, " "), err)
 			}
 			took = append(took, time.Since(start))
-			if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok {
+			if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok && n > 0 {
 				peak = max(peak, usage.Maxrss*1024)
 			}
 		}

@@ -160,33 +160,12 @@ func (s *Server) ListFindings(ctx context.Context, r ListFindingsRequestObject) 
 			return nil, problem(http.StatusBadRequest, fmt.Sprintf("The parameter class should be a class of findings, and %.60q is none.", class))
 		}
 	}
-	words := strings.Fields(strings.ToLower(value(p.Q)))
-	matches := []*assess.Finding{}
-	for _, read := range v.Reads {
-		if p.Repository != nil && *p.Repository != read.Name {
-			continue
-		}
-		for _, f := range read.Findings {
-			if (p.Class == nil || slices.Contains(*p.Class, f.Class.Name)) &&
-				(p.Severity == nil || slices.Contains(*p.Severity, ListFindingsParamsSeverity(f.Severity))) &&
-				(p.Tool == nil || f.Tool != nil && *p.Tool == f.Tool.Name) &&
-				(p.Age == nil || v.Age(f) <= *p.Age) && (len(words) == 0 || holds(v.Finding(f), words)) {
-				matches = append(matches, f)
-			}
-		}
+	chosen := view.Choice{Repository: p.Repository, Tool: p.Tool, Classes: value(p.Class), Days: p.Age, Words: strings.Fields(strings.ToLower(value(p.Q)))}
+	for _, severity := range value(p.Severity) {
+		chosen.Severities = append(chosen.Severities, assess.Severity(severity))
 	}
-	shown, err := page(matches, p.Limit, p.Offset)
-	return ListFindings200JSONResponse{Total: len(matches), Findings: findings(v, shown)}, err
-}
-
-func holds(f report.Finding, words []string) bool {
-	text := strings.ToLower(f.Repository + " " + f.Tool + " " + f.Class + " " + f.Message)
-	for _, w := range words {
-		if !strings.Contains(text, w) {
-			return false
-		}
-	}
-	return true
+	shown, total, err := page(v.Choose(chosen), p.Limit, p.Offset)
+	return ListFindings200JSONResponse{Total: total, Findings: findings(v, shown)}, err
 }
 
 // ListClaims gives the claims of the newest readings.
@@ -211,8 +190,8 @@ func (s *Server) ListClaims(ctx context.Context, r ListClaimsRequestObject) (Lis
 			}
 		}
 	}
-	shown, err := page(all, r.Params.Limit, r.Params.Offset)
-	return ListClaims200JSONResponse{Total: len(all), Claims: shown}, err
+	shown, total, err := page(slices.Values(all), r.Params.Limit, r.Params.Offset)
+	return ListClaims200JSONResponse{Total: total, Claims: shown}, err
 }
 
 // ListResolutions gives resolutions with their ladders; machines with the same one together.
@@ -236,8 +215,8 @@ func (s *Server) ListResolutions(ctx context.Context, r ListResolutionsRequestOb
 			}
 		}
 	}
-	shown, err := page(all, p.Limit, p.Offset)
-	return ListResolutions200JSONResponse{Total: len(all), Resolutions: shown}, err
+	shown, total, err := page(slices.Values(all), p.Limit, p.Offset)
+	return ListResolutions200JSONResponse{Total: total, Resolutions: shown}, err
 }
 
 // ListLines gives release lines with their support phases.

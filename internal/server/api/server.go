@@ -5,6 +5,7 @@ package api
 import (
 	"context"
 	"io/fs"
+	"iter"
 	"log/slog"
 	"net/http"
 	"strings"
@@ -174,18 +175,24 @@ func value[T any](p *T) T {
 	return *p
 }
 
-// page cuts a list to the asked-for part.
-func page[T any](list []T, limit, offset *int) ([]T, error) {
+// page is the asked-for part of a list, and how long all of it is.
+func page[T any](list iter.Seq[T], limit, offset *int) (shown []T, total int, err error) {
 	most, from := 100, value(offset)
 	if limit != nil {
 		most = *limit
 	}
 	switch {
 	case most < 1 || most > 1000:
-		return nil, problem(http.StatusBadRequest, "limit must lie between 1 and 1000.")
+		return nil, 0, problem(http.StatusBadRequest, "limit must lie between 1 and 1000.")
 	case from < 0:
-		return nil, problem(http.StatusBadRequest, "offset must not be negative.")
+		return nil, 0, problem(http.StatusBadRequest, "offset must not be negative.")
 	}
-	from = min(from, len(list))
-	return list[from:min(from+most, len(list))], nil
+	shown = []T{}
+	for item := range list {
+		if total >= from && len(shown) < most {
+			shown = append(shown, item)
+		}
+		total++
+	}
+	return shown, total, nil
 }

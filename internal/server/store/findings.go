@@ -19,6 +19,12 @@ type Sighting struct {
 	Payload     string // what it says, as JSON
 }
 
+// Sightings are what a survey saw.
+type Sightings struct {
+	Findings []Sighting
+	Same     map[string]bool // repositories whose findings are as they were last seen; Findings has none of them
+}
+
 // FindingKey tells the findings of all repositories apart.
 type FindingKey struct {
 	Repository  string `db:"repository"`
@@ -35,7 +41,7 @@ type kept struct {
 
 // Sight records which findings are there on a day: those that are new are opened, those
 // that were closed came back, and all others are closed.
-func (s *Store) Sight(ctx context.Context, day time.Time, seen []Sighting) error {
+func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) error {
 	known, err := s.findings(ctx)
 	if err != nil {
 		return err
@@ -52,7 +58,7 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen []Sighting) error
 			return err
 		})
 	}
-	for _, f := range seen {
+	for _, f := range seen.Findings {
 		key := FindingKey{f.Repository, f.Fingerprint}
 		was, there := known[key]
 		delete(known, key)
@@ -73,7 +79,7 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen []Sighting) error
 		}
 	}
 	for key, was := range known {
-		if was.ClosedOn == "" {
+		if was.ClosedOn == "" && !seen.Same[key.Repository] {
 			exec(`UPDATE findings SET closed_on = ? WHERE repository = ? AND fingerprint = ?`, on, key.Repository, key.Fingerprint)
 		}
 	}

@@ -25,7 +25,7 @@ type Jobs struct {
 	Now    func() time.Time
 	// Renew takes up the readings that were stored, and has sight note the findings that
 	// are there now.
-	Renew func(ctx context.Context, day time.Time, sight func([]store.Sighting) error) error
+	Renew func(ctx context.Context, day time.Time, sight func(store.Sightings) error) (findings int, err error)
 	Log   *slog.Logger
 
 	mu       sync.Mutex
@@ -115,10 +115,7 @@ func (j *Jobs) run(ctx context.Context, list []store.Repository, day time.Time, 
 	err := j.read(ctx, list, &s)
 	findings := 0
 	if err == nil {
-		err = j.Renew(ctx, day, func(list []store.Sighting) error {
-			findings = len(list)
-			return j.Store.Sight(ctx, day, list)
-		})
+		findings, err = j.Renew(ctx, day, func(seen store.Sightings) error { return j.Store.Sight(ctx, day, seen) })
 	}
 	if err != nil {
 		j.Store.Changed() // what was stored is to be seen all the same

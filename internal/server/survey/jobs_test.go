@@ -32,15 +32,15 @@ func jobs(t *testing.T, judging <-chan struct{}, err error) *survey.Jobs {
 	t.Cleanup(func() { assert.NoError(t, s.Close()) })
 	require.NoError(t, s.AddRepository(t.Context(), store.Repository{Name: "fern", Path: filepath.Join(t.TempDir(), "fern"), Kind: "plain"}))
 	return &survey.Jobs{Store: s, Reader: pass.Reader{Claims: reader}, Now: func() time.Time { return day }, Log: slog.New(slog.DiscardHandler),
-		Renew: func(ctx context.Context, _ time.Time, sight func([]store.Sighting) error) error {
+		Renew: func(ctx context.Context, _ time.Time, sight func(store.Sightings) error) (int, error) {
 			select {
 			case <-judging:
 			case <-ctx.Done():
 			}
 			if err != nil {
-				return err
+				return 0, err
 			}
-			return sight([]store.Sighting{{Repository: "fern", Fingerprint: "a"}})
+			return 1, sight(store.Sightings{Findings: []store.Sighting{{Repository: "fern", Fingerprint: "a"}}})
 		}}
 }
 

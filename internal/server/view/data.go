@@ -129,18 +129,25 @@ func (v *Views) loadMachines(ctx context.Context, now, was *data) error {
 	return nil
 }
 
-// Sightings are the findings of the view as they are to be kept. Former is filled in so
-// that what was noted of them before repositories had identities is not lost.
-func (v *View) Sightings() ([]store.Sighting, error) {
-	var out []store.Sighting
+// sightings are the findings of the view as they are to be kept, but for those of
+// repositories that are as they were in an earlier view of the day, or nil. Former is
+// filled in so that what was noted before repositories had identities is not lost.
+func (v *View) sightings(earlier *View) (store.Sightings, error) {
+	out := store.Sightings{Same: map[string]bool{}}
 	for _, read := range v.Reads {
+		if earlier != nil && earlier.Day.Equal(v.Day) {
+			if was, known := earlier.Of(read.Name); known && was.Result == read.Result {
+				out.Same[read.Name] = true
+				continue
+			}
+		}
 		for _, f := range read.Findings {
 			said := v.Finding(f)
 			payload, err := json.Marshal(said)
 			if err != nil {
-				return nil, err
+				return out, err
 			}
-			out = append(out, store.Sighting{Repository: read.Name, Fingerprint: f.Fingerprint, Former: f.Former(), Class: f.Class.Name, Payload: string(payload)})
+			out.Findings = append(out.Findings, store.Sighting{Repository: read.Name, Fingerprint: f.Fingerprint, Former: f.Former(), Class: f.Class.Name, Payload: string(payload)})
 		}
 	}
 	return out, nil

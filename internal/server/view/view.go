@@ -33,7 +33,8 @@ type View struct {
 	Machines  []*inventory.Machine
 	Readings  []store.Reading // same order as Reads
 	FirstSeen map[store.FindingKey]string
-	once      struct{ matrix, overview sync.Once }
+	once      struct{ matrix, overview, listing sync.Once }
+	listed    []listed
 	rows      []Row
 	summary   Overview
 	encoded   Encoded
@@ -46,6 +47,7 @@ type Views struct {
 	Warm   func(*View) // makes what is asked of a view first, before anybody asks; may be nil
 
 	loading sync.Mutex // one at a time
+	noted   *View      // whose findings the store has; of whoever holds loading
 	mu      sync.Mutex
 	now     *data
 	fleets  []*seen // from the one asked for last to the one asked for first
@@ -146,7 +148,9 @@ func (v *Views) current(ctx context.Context) (*data, error) {
 func (v *Views) judge(ctx context.Context, now *data, at *seen, day time.Time) (*View, error) {
 	var before *pass.Judgement
 	v.mu.Lock()
-	if len(at.views) > 0 {
+	if v.noted != nil && v.noted.Judgement.Fleet == at.fleet && v.noted.Day.Equal(day) {
+		before = v.noted.Judgement
+	} else if len(at.views) > 0 {
 		before = at.views[0].Judgement
 	} else if at.was != nil {
 		before = at.was.Judgement
@@ -170,35 +174,28 @@ func (v *Views) keep(at *seen, out *View) {
 	}
 }
 
-// Renew takes up what a survey stored, and has it noted by sight which findings are there.
+// Renew takes up what a survey stored, has it noted by sight which findings are there, and
+// counts them.
 // Whoever asks meanwhile is shown what was there before, and does not wait.
-func (v *Views) Renew(ctx context.Context, day time.Time, sight func([]store.Sighting) error) error {
+func (v *Views) Renew(ctx context.Context, day time.Time, sight func(store.Sightings) error) (findings int, err error) {
 	v.loading.Lock()
 	defer v.loading.Unlock()
 	generation := v.Store.Generation()
 	now, err := v.load(ctx)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	at, err := v.from(now, nil)
 	if err != nil {
-		return err
+		return 0, err
 	}
 	out, err := v.judge(ctx, now, at, day)
 	if err != nil {
-		return err
+		return 0, err
 	}
-	sightings, err := out.Sightings()
-	if err == nil {
-		err = sight(sightings)
+	if err := v.note(ctx, now, out, sight); err != nil {
+		return 0, err
 	}
-	if err == nil {
-		now.firstSeen, err = v.Store.FirstSeen(ctx)
-	}
-	if err != nil {
-		return err
-	}
-	out.FirstSeen = now.firstSeen
 	if v.Warm != nil {
 		v.Warm(out)
 	}
@@ -207,6 +204,29 @@ func (v *Views) Renew(ctx context.Context, day time.Time, sight func([]store.Sig
 	}
 	v.install(now)
 	v.keep(at, out)
+	for _, read := range out.Reads {
+		findings += len(read.Findings)
+	}
+	return findings, nil
+}
+
+// note has the findings of a view noted, as far as they are not those of the last one that
+// was. The caller holds loading.
+func (v *Views) note(ctx context.Context, now *data, out *View, sight func(store.Sightings) error) error {
+	seen, err := out.sightings(v.noted)
+	if err != nil {
+		return err
+	}
+	v.noted = nil // in doubt all are noted again
+	if len(seen.Same) < len(out.Reads) {
+		if err := sight(seen); err != nil {
+			return err
+		}
+		if now.firstSeen, err = v.Store.FirstSeen(ctx); err != nil {
+			return err
+		}
+	}
+	v.noted, out.FirstSeen = out, now.firstSeen
 	return nil
 }
 

@@ -3,6 +3,7 @@ package view_test
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"path/filepath"
 	"runtime"
@@ -17,6 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
@@ -192,15 +194,22 @@ func TestNobodyWaitsForASurvey(t *testing.T) {
 	require.NoError(t, all.Store.SaveReadings(t.Context(), []store.Reading{newer}))
 	warmed := 0
 	all.Warm = func(*view.View) { warmed++ }
-	require.NoError(t, all.Renew(t.Context(), day, func(list []store.Sighting) error {
+	renew(t, all, day, func(seen store.Sightings) error {
 		assert.Same(t, before, at(t, all, view.Lens{Day: day}), "who asks meanwhile is shown what was there")
-		return all.Store.Sight(t.Context(), day, list)
-	}))
+		return all.Store.Sight(t.Context(), day, seen)
+	})
 	after := at(t, all, view.Lens{Day: day})
 	assert.Equal(t, []string{"end-of-life", "toolchain-missing"}, classes(after))
 	assert.Equal(t, 1, warmed)
 	assert.Same(t, after, at(t, all, view.Lens{Day: day}), "it was made by the survey")
 	assert.Equal(t, "2026-11-16", after.FirstSeenOf(after.Reads[0].Findings[0]))
+}
+
+func renew(t *testing.T, all *view.Views, on time.Time, sight func(store.Sightings) error) int {
+	t.Helper()
+	findings, err := all.Renew(t.Context(), on, sight)
+	require.NoError(t, err)
+	return findings
 }
 
 func classes(v *view.View) []string {
@@ -218,10 +227,10 @@ func TestOverviewCounts(t *testing.T) {
 		"a": {".node-version": "22\n"}, "b": {".node-version": "22\n", ".python-version": "3.8\n"}, "c": {".python-version": "3.13\n"},
 	}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}})
 	v := at(t, all, view.Lens{Day: day})
-	require.NoError(t, all.Renew(t.Context(), day.AddDate(0, 0, -40), func(list []store.Sighting) error {
-		ended := slices.DeleteFunc(list, func(s store.Sighting) bool { return s.Class != "end-of-life" })
-		return all.Store.Sight(t.Context(), day.AddDate(0, 0, -40), ended)
-	}))
+	renew(t, all, day.AddDate(0, 0, -40), func(seen store.Sightings) error {
+		seen.Findings = slices.DeleteFunc(seen.Findings, func(s store.Sighting) bool { return s.Class != "end-of-life" })
+		return all.Store.Sight(t.Context(), day.AddDate(0, 0, -40), seen)
+	})
 	sum := at(t, all, view.Lens{Day: day}).Overview()
 	var counts []string
 	for _, c := range sum.Classes {
@@ -282,4 +291,53 @@ func TestWhoeverGoesAwayKeepsNobodyWaiting(t *testing.T) {
 	wait.Wait()
 	_, err := v.At(t.Context(), view.Lens{Day: day, Machines: []string{"nobody"}})
 	assert.ErrorContains(t, err, "nobody")
+}
+
+// TestOnlyWhatChangedIsNoted: findings of repositories that are as they were stay as they
+// are, and where noting failed all are noted again.
+func TestOnlyWhatChangedIsNoted(t *testing.T) {
+	all := views(t, map[string]map[string]string{"fern": {".node-version": "18\n"}, "web": {".node-version": "16\n"}}, map[string][]string{"node": {"22.11.0"}}, map[string][]string{})
+	var noted []string
+	var fails error
+	survey := func(on time.Time) int {
+		noted = nil
+		n, err := all.Renew(t.Context(), on, func(seen store.Sightings) error {
+			for _, f := range seen.Findings {
+				noted = append(noted, f.Repository)
+			}
+			if fails != nil {
+				return fails
+			}
+			return all.Store.Sight(t.Context(), on, seen)
+		})
+		assert.ErrorIs(t, err, fails)
+		noted = slices.Compact(noted)
+		return n
+	}
+	open := func() int {
+		seen, err := all.Store.FirstSeen(t.Context())
+		require.NoError(t, err)
+		return len(seen)
+	}
+	assert.Equal(t, 4, survey(day))
+	assert.Equal(t, []string{"fern", "web"}, noted)
+	assert.Equal(t, 4, open())
+	at(t, all, view.Lens{Day: day.AddDate(2, 0, 0)})
+	assert.Equal(t, 4, survey(day), "whatever else was asked for meanwhile")
+	assert.Empty(t, noted)
+
+	said, err := json.Marshal(claim.Reading{})
+	require.NoError(t, err)
+	require.NoError(t, all.Store.SaveReadings(t.Context(), []store.Reading{store.Reading{Repository: "web", Path: "/work/web", Ref: "HEAD"}.Saying(said, day)}))
+	assert.Equal(t, 2, survey(day))
+	assert.Empty(t, noted, "the one that changed has no findings any more")
+	assert.Equal(t, 2, open(), "they are closed, and the others are not")
+
+	assert.Equal(t, 2, survey(day.AddDate(0, 0, 1)))
+	assert.Equal(t, []string{"fern"}, noted, "on another day they may say something else")
+	fails = errors.New("the disk is full")
+	survey(day.AddDate(0, 0, 2))
+	fails = nil
+	assert.Equal(t, 2, survey(day.AddDate(0, 0, 2)))
+	assert.Equal(t, []string{"fern"}, noted, "what could not be noted is noted again")
 }

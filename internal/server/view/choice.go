@@ -1,0 +1,90 @@
+package view
+
+import (
+	"iter"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/report"
+)
+
+// Choice says which findings are asked for. The zero value asks for all.
+type Choice struct {
+	Repository, Tool *string
+	Classes          []string
+	Severities       []assess.Severity
+	Days             *int     // not open for longer
+	Words            []string // in lower case; all of them are held
+}
+
+// listed is a finding with what it is chosen by most often beside it: looking at every one
+// of some ten thousand takes longer than all else that a page costs.
+type listed struct {
+	*assess.Finding
+	class    uint64 // one bit
+	severity uint8  // its rank
+}
+
+// listing is every finding, in the order of the repositories.
+func (v *View) listing() []listed {
+	v.once.listing.Do(func() {
+		n := 0
+		for _, read := range v.Reads {
+			n += len(read.Findings)
+		}
+		v.listed = make([]listed, 0, n)
+		for _, read := range v.Reads {
+			for _, f := range read.Findings {
+				v.listed = append(v.listed, listed{f, bitOf(f.Class.Name), uint8(f.Severity.Rank())})
+			}
+		}
+	})
+	return v.listed
+}
+
+// bitOf is the bit that stands for a class; 0 for what is none.
+func bitOf(class string) uint64 {
+	at := slices.IndexFunc(assess.Classes(), func(c *assess.Class) bool { return c.Name == class })
+	if at < 0 {
+		return 0
+	}
+	return 1 << at
+}
+
+// Choose gives the findings that are asked for, in the order of the repositories.
+func (v *View) Choose(c Choice) iter.Seq[*assess.Finding] {
+	classes, severities := uint64(0), uint8(0)
+	for _, class := range c.Classes {
+		classes |= bitOf(class)
+	}
+	for _, s := range c.Severities {
+		severities |= 1 << s.Rank()
+	}
+	return func(yield func(*assess.Finding) bool) {
+		for _, f := range v.listing() {
+			if c.Classes != nil && f.class&classes == 0 || c.Severities != nil && severities&(1<<f.severity) == 0 {
+				continue
+			}
+			if v.chosen(f.Finding, c) && !yield(f.Finding) {
+				return
+			}
+		}
+	}
+}
+
+// chosen reports whether a finding is asked for by what is not beside it in the listing.
+func (v *View) chosen(f *assess.Finding, c Choice) bool {
+	return (c.Repository == nil || *c.Repository == f.Repository.Name) && (c.Tool == nil || f.Tool != nil && *c.Tool == f.Tool.Name) &&
+		(c.Days == nil || v.Age(f) <= *c.Days) && (len(c.Words) == 0 || holds(v.Finding(f), c.Words))
+}
+
+func holds(f report.Finding, words []string) bool {
+	text := strings.ToLower(f.Repository + " " + f.Tool + " " + f.Class + " " + f.Message)
+	for _, w := range words {
+		if !strings.Contains(text, w) {
+			return false
+		}
+	}
+	return true
+}
