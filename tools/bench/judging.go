@@ -30,6 +30,11 @@ func judging(dir string, repositories, machines int) error {
 	if err != nil {
 		return err
 	}
+	// First, while this process is small: what it holds when it starts another counts there.
+	rows, err := commands(dir, inventories)
+	if err != nil {
+		return err
+	}
 	c, err := catalogue.Embedded()
 	if err != nil {
 		return err
@@ -55,7 +60,10 @@ func judging(dir string, repositories, machines int) error {
 	if err := m.run(); err != nil {
 		return err
 	}
-	return commands(dir, inventories)
+	for _, row := range rows {
+		fmt.Println(row)
+	}
+	return nil
 }
 
 type measuring struct {
@@ -202,45 +210,55 @@ func watchHeap() func() int64 {
 	return func() int64 { close(done); return <-result }
 }
 
-// commands measures the command line: the same survey with all machines and with one.
-func commands(dir string, inventories []string) error {
+// rounds is how often a command is run; the median counts.
+const rounds = 7
+
+// commands measures the command line: the same survey with all machines and with one, in
+// turn, since the machine is not always equally fast.
+func commands(dir string, inventories []string) (rows []string, err error) {
 	wexo, err := filepath.Abs("bin/wexo")
 	if err != nil {
-		return err
+		return nil, err
 	}
-	measure := func(output string, machines []string) (time.Duration, int64, error) {
+	run := func(output string, machines []string) (time.Duration, int64, error) {
 		args := []string{"survey", "--as-of", "2026-11-16", "--fail-on", "never", "--output", output}
 		for _, file := range machines {
 			args = append(args, "--inventory", file)
 		}
-		var took []time.Duration
-		var peak int64
-		for n := range 4 { // the first fills the memory of readings
-			cmd := exec.Command(wexo, append(args, filepath.Join(dir, "repositories"))...)
-			cmd.Env = append(os.Environ(), "XDG_CACHE_HOME="+filepath.Join(dir, "cache"))
-			cmd.Stdout = io.Discard
-			start := time.Now()
-			if err := cmd.Run(); err != nil {
-				return 0, 0, fmt.Errorf("%s: %w", strings.Join(args, " "), err)
-			}
-			took = append(took, time.Since(start))
-			if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok && n > 0 {
-				peak = max(peak, usage.Maxrss*1024)
-			}
+		cmd := exec.Command(wexo, append(args, filepath.Join(dir, "repositories"))...)
+		cmd.Env = append(os.Environ(), "XDG_CACHE_HOME="+filepath.Join(dir, "cache"))
+		cmd.Stdout = io.Discard
+		start := time.Now()
+		if err := cmd.Run(); err != nil {
+			return 0, 0, fmt.Errorf("%s: %w", strings.Join(args, " "), err)
 		}
-		slices.Sort(took[1:])
-		return took[2], peak, nil
+		took, peak := time.Since(start), int64(0)
+		if usage, ok := cmd.ProcessState.SysUsage().(*syscall.Rusage); ok {
+			peak = usage.Maxrss * 1024
+		}
+		return took, peak, nil
+	}
+	if _, _, err := run("json", inventories[:1]); err != nil { // fills the memory of readings
+		return nil, err
 	}
 	for _, output := range []string{"json", "text"} {
-		one, _, err := measure(output, inventories[:1])
-		if err != nil {
-			return err
+		var one, many []time.Duration
+		var most int64
+		for range rounds {
+			alone, _, err := run(output, inventories[:1])
+			if err != nil {
+				return nil, err
+			}
+			all, peak, err := run(output, inventories)
+			if err != nil {
+				return nil, err
+			}
+			one, many, most = append(one, alone), append(many, all), max(most, peak)
 		}
-		many, peak, err := measure(output, inventories)
-		if err != nil {
-			return err
-		}
-		fmt.Printf("| `wexo survey --output %s`, %d machines beside one | 1.5 × | %.2f × (%.2f s and %.2f s, %d MB) |\n", output, len(inventories), many.Seconds()/one.Seconds(), many.Seconds(), one.Seconds(), peak>>20)
+		slices.Sort(one)
+		slices.Sort(many)
+		rows = append(rows, fmt.Sprintf("| `wexo survey --output %s`, %d machines beside one | 1.5 × | %.2f × (%.2f s and %.2f s, %d MB) |",
+			output, len(inventories), many[rounds/2].Seconds()/one[rounds/2].Seconds(), many[rounds/2].Seconds(), one[rounds/2].Seconds(), most>>20))
 	}
-	return nil
+	return rows, nil
 }
