@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -211,9 +212,9 @@ func (p *printer) finding(f Finding, machines int) {
 	}
 	scope := ""
 	if machines > 1 && len(f.Machines) > 0 {
-		scope = p.dim(fmt.Sprintf("  on %d of %d machines", len(f.Machines), machines))
+		scope = p.dim("  on " + strconv.Itoa(len(f.Machines)) + " of " + strconv.Itoa(machines) + " machines")
 	}
-	p.linef("  %s %s%s%s%s", p.mark(f.Severity), title, p.bold(terminal.Clean(strings.ReplaceAll(f.Class, "-", " "))), where, scope)
+	p.line("  ", p.mark(f.Severity), " ", title, p.bold(terminal.Clean(strings.ReplaceAll(f.Class, "-", " "))), where, scope)
 	for _, line := range wrap(terminal.Clean(f.Message), p.style.Width-4) {
 		p.line("    ", line)
 	}

@@ -17,8 +17,9 @@ type check struct {
 	on                *day.Day
 	class             *Class
 	verdicts          []Verdict
-	admitted          *version.Set     // by the bounds, once it was asked for
-	move              **catalogue.Line // to move to, once it was asked for
+	admitted          *version.Set      // by the bounds, once it was asked for
+	move              **catalogue.Line  // to move to, once it was asked for
+	lines             []*catalogue.Line // of each outcome, once they were asked for
 }
 
 // report adds a verdict of the class that is asked.
@@ -40,7 +41,7 @@ func (k *check) first() *resolve.Said {
 // everyone is all machines.
 func (k *check) everyone() resolve.Machines { return k.Tooling.Everyone }
 
-func machinesOf(list []resolve.Outcome) resolve.Machines {
+func machinesOf(list []*resolve.Outcome) resolve.Machines {
 	var out resolve.Machines
 	for _, o := range list {
 		out = out.And(o.Machines)
@@ -49,11 +50,11 @@ func machinesOf(list []resolve.Outcome) resolve.Machines {
 }
 
 // those are the outcomes for which something holds.
-func (k *check) those(holds func(*resolve.Outcome) bool) []resolve.Outcome {
-	var out []resolve.Outcome
+func (k *check) those(holds func(*resolve.Outcome) bool) []*resolve.Outcome {
+	var out []*resolve.Outcome
 	for i := range k.Outcomes {
 		if holds(&k.Outcomes[i]) {
-			out = append(out, k.Outcomes[i])
+			out = append(out, &k.Outcomes[i])
 		}
 	}
 	return out
@@ -63,7 +64,7 @@ func running(o *resolve.Outcome) bool { return o.Runs() }
 
 // runs tells what would run on which machines and what decides that, in the order of the
 // machines. What is the same but for what a pin's ladder says is one.
-func runs(list []resolve.Outcome) []Run {
+func runs(list []*resolve.Outcome) []Run {
 	var out []Run
 	for _, o := range list {
 		r := Run{Version: o.Version, By: o.DecidedBy}

@@ -15,9 +15,10 @@ func (k *check) overrides() {
 	if pin == nil || pin.Err != nil || pin.Unknown != "" || pin.Set.IsEmpty() {
 		return
 	}
-	byVariable := map[string][]resolve.Outcome{}
+	byVariable := map[string][]*resolve.Outcome{}
 	var order []string
-	for _, o := range k.Outcomes {
+	for i := range k.Outcomes {
+		o := &k.Outcomes[i]
 		if o.DecidedBy != resolve.ByOverride || pin.Set.Contains(o.Number) {
 			continue
 		}

@@ -15,33 +15,48 @@ var supportEnded = Class{
 	},
 }
 
-// support reports lines in use for which something holds. The line is the pin's where the
-// pin decides and names one, otherwise that of what would run.
+// support reports lines in use for which something holds.
 func (k *check) support(holds func(*catalogue.Line) bool) {
-	pinned := pinnedLine(k.Resolved)
-	using := map[*catalogue.Line][]resolve.Outcome{}
-	for _, o := range k.Outcomes {
-		l := pinned
-		if pinned == nil || o.DecidedBy == resolve.ByOverride && !o.Number.IsZero() {
-			if len(k.Pins) == 0 && !k.Case.Used {
-				continue
-			}
-			l = lineOf(k.Tool, &o, k.on)
-		}
-		if l != nil {
-			using[l] = append(using[l], o)
-		}
-	}
+	pinned, used := pinnedLine(k.Resolved), k.inUse()
 	for _, l := range k.Tool.Lines {
-		list, used := using[l]
-		if (!used && l != pinned) || !holds(l) {
+		if l != pinned && !slices.Contains(used, l) || !holds(l) {
 			continue
 		}
-		now := slices.DeleteFunc(slices.Clone(list), func(o resolve.Outcome) bool { return !o.Runs() })
-		v := Verdict{Evidence: k.proof(), Cause: l.Line, Machines: machinesOf(list), Runs: runs(now), Line: l, Move: k.recommended()}
+		v := Verdict{Evidence: k.proof(), Cause: l.Line, Line: l, Move: k.recommended()}
+		var now []*resolve.Outcome
+		for i, of := range used {
+			o := &k.Outcomes[i]
+			if of != l {
+				continue
+			}
+			if v.Machines = v.Machines.And(o.Machines); o.Runs() {
+				now = append(now, o)
+			}
+		}
+		v.Runs = runs(now)
 		if k.first() != nil {
 			v.Stands, v.Evidence = Ref{Of: AtPin}, []Ref{{Of: AtPin}}
 		}
 		k.report(v)
 	}
+}
+
+// inUse are the lines of the outcomes, nil where one is of none: the pin's where the pin
+// decides and names one, otherwise that of what would run.
+func (k *check) inUse() []*catalogue.Line {
+	if k.lines != nil {
+		return k.lines
+	}
+	k.lines = make([]*catalogue.Line, len(k.Outcomes))
+	pinned := pinnedLine(k.Resolved)
+	for i := range k.Outcomes {
+		o := &k.Outcomes[i]
+		switch {
+		case pinned != nil && (o.DecidedBy != resolve.ByOverride || o.Number.IsZero()):
+			k.lines[i] = pinned
+		case len(k.Pins) > 0 || k.Case.Used:
+			k.lines[i] = k.lineOf(o)
+		}
+	}
+	return k.lines
 }

@@ -54,7 +54,7 @@ func (k *check) missingPinned() {
 // nearest lists the installed versions next to what the pin asks for, and of those that
 // the bounds admit and that are supported the one that most of the lacking machines have,
 // the newest of several.
-func (k *check) nearest(pin *resolve.Said, lacking []resolve.Outcome) (near []Run, best string) {
+func (k *check) nearest(pin *resolve.Said, lacking []*resolve.Outcome) (near []Run, best string) {
 	beside, bounded, where := k.Tooling.Beside(pin.Set), k.Tooling.Among(k.bounded()), machinesOf(lacking)
 	usable := make([]int, len(bounded)) // machines on which each version is next to the set
 	for _, c := range k.Tooling.Classes {

@@ -4,7 +4,6 @@ import (
 	"slices"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/day"
 	"wexo/internal/core/resolve"
 )
 
@@ -36,13 +35,13 @@ func pinnedLine(r *resolve.Resolved) *catalogue.Line {
 
 // lineOf is the line of what would run; what is older than all known lines counts as the
 // oldest, once that has ended.
-func lineOf(t *catalogue.Tool, o *resolve.Outcome, on *day.Day) *catalogue.Line {
+func (k *check) lineOf(o *resolve.Outcome) *catalogue.Line {
 	if o.Number.IsZero() {
 		return nil
 	}
-	l := t.LineOf(o.Number)
-	if l == nil && t.EndedBefore(o.Number, on) {
-		return t.Lines[0]
+	l := k.Tooling.LineOf(o.Number)
+	if l == nil && k.Tool.EndedBefore(o.Number, k.on) {
+		return k.Tool.Lines[0]
 	}
 	return l
 }

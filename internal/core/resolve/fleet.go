@@ -18,6 +18,7 @@ type Fleet struct {
 	before   *Fleet // whose tooling is taken over where it is the same
 	mu       sync.Mutex
 	tools    map[*catalogue.Tool]*Tooling
+	names    sync.Map // of choices among the first 64 machines, by their bits
 }
 
 // NewFleet puts machines together, sorted by name. Before is a fleet that is to be
@@ -38,11 +39,20 @@ func NewFleet(machines []*inventory.Machine, wants *Wants, before *Fleet) *Fleet
 	return &Fleet{Machines: machines, wants: wants, before: before, tools: map[*catalogue.Tool]*Tooling{}}
 }
 
-// Names are the names of the machines chosen, in the fleet's order.
+// Names are the names of the machines chosen, in the fleet's order. Thousands of findings
+// are of the same few choices: the list is shared, and nobody may change it.
 func (f *Fleet) Names(m Machines) []string {
+	if len(m.more) == 0 {
+		if known, ok := f.names.Load(m.first); ok {
+			return known.([]string)
+		}
+	}
 	out := make([]string, 0, m.Len())
 	for i := range m.All() {
 		out = append(out, f.Machines[i].Name())
+	}
+	if len(m.more) == 0 {
+		f.names.Store(m.first, out)
 	}
 	return out
 }
