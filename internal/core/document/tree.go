@@ -8,7 +8,7 @@ import (
 // Node is a value of a JSON, YAML or TOML document with its place.
 type Node struct {
 	Key      string // in the mapping above
-	Kind     nodeKind
+	Kind     NodeKind
 	Text     string // of a scalar
 	Offset   int    // of the value itself, behind an opening quote
 	Written  int    // what it takes in the file; 0 where it stands there as it is, -1 where that is not known
@@ -21,10 +21,12 @@ type Node struct {
 // manyKeys is from how many keys on a mapping is worth an index.
 const manyKeys = 32
 
-type nodeKind uint8
+// NodeKind is what a node is.
+type NodeKind uint8
 
+// The kinds of nodes.
 const (
-	Scalar nodeKind = iota
+	Scalar NodeKind = iota
 	Null
 	List
 	Mapping
