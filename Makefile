@@ -46,6 +46,7 @@ generated: generate
 # The browser tests come last and alone: a browser wants the machine for itself.
 test: tools build generated check
 	go test -race $$(go list ./... | grep -v '^wexo/console$$')
+	go test -run TestVerdictsHoldAsLongAsTheySay ./internal/survey
 	go test ./console
 
 # Compares versions and ranges with the reference implementations, 200,000 questions each.

@@ -22,7 +22,7 @@ import (
 )
 
 // Version is the version of this build.
-const Version = "0.1.0"
+const Version = "0.2.0"
 
 // Exit statuses.
 const (

@@ -269,11 +269,21 @@ func TestIncrementalEqualsAnew(t *testing.T) {
 func TestVerdictsHoldAsLongAsTheySay(t *testing.T) {
 	_, c := reader(t)
 	check := func(d drawn) {
-		d.day = from
-		held := d.anew(t, c)
-		for n := range 3650 {
+		e := survey.NewEstate(c, d.policy)
+		var entries []survey.Entry // what is said has no day
+		for _, r := range d.repositories {
+			entries = append(entries, e.Prepare(r))
+		}
+		machines := d.fleet(e)
+		on := func(day time.Time) *survey.Judgement {
+			out, err := e.Judge(t.Context(), entries, e.Fleet(machines, nil), day, nil)
+			require.NoError(t, err)
+			return out
+		}
+		held := on(from)
+		for n := 0; n < 3650; n += step {
 			d.day = from.AddDate(0, 0, n)
-			anew := d.anew(t, c)
+			anew := on(d.day)
 			for i, read := range anew.Reads {
 				if !held.Reads[i].Span.Holds(d.day) {
 					held.Reads[i] = read
