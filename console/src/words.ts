@@ -1,3 +1,4 @@
+import type { Schemas } from "./api/client";
 import { classes } from "./classes.gen";
 
 /** The words for classes and states, and the mark each one has. */
@@ -66,4 +67,14 @@ export function several(names: string[], most = 3): string {
 /** The page of a repository, whatever it is called. */
 export function repositoryPage(name: string): string {
   return `/repositories/${encodeURIComponent(name)}`;
+}
+
+/** What it means that there are no findings, which is not always that all is well. */
+export function nothingFound(overview: Schemas["Overview"] | undefined): string {
+  if (!overview || overview.repositories === 0) return "No repository has been read yet.";
+  if (overview.machines === 0) return "No machine has sent its inventory yet: what would run is not known.";
+  if (overview.untold > 0) {
+    return `Nothing is found to be wrong, but of ${plural(overview.untold, "repository", "repositories")} it cannot be told what runs everywhere, or nothing does.`;
+  }
+  return "Everything asked for is there and supported.";
 }

@@ -57,7 +57,7 @@ func Build(version string, reads []Read, fleet *resolve.Fleet, on time.Time) *Re
 			r.Summary.BySeverity[string(f.Severity)]++
 		}
 		for _, j := range read.Judged {
-			if slices.ContainsFunc(j.Resolved.Outcomes, func(o resolve.Outcome) bool { return o.State != resolve.Met && o.State != resolve.Unpinned }) {
+			if !j.Told() {
 				r.Summary.Untold++
 			}
 		}

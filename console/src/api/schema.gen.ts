@@ -716,8 +716,10 @@ export interface components {
         Overview: {
             asOf: string;
             repositories: number;
-            /** @description Repositories without findings */
+            /** @description Repositories without findings, of which it is known what runs on every machine */
             healthy: number;
+            /** @description Repositories without findings, of which it cannot be told what runs on some machine, or nothing does */
+            untold: number;
             claims: number;
             tools: number;
             machines: number;

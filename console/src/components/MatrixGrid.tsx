@@ -188,11 +188,17 @@ function RepositoryCell({ row }: { row: Row }) {
   );
 }
 
+/** Whether it cannot be told what runs for some tool on some machine, or nothing does. */
+export function untold(row: Row): boolean {
+  return row.cells.some((c) => c.classes.length === 0 && c.kind !== "met" && c.kind !== "unpinned");
+}
+
 function attention(wrong: number, row: Row): string {
   const files = row.loose ? plural(row.loose, "file") : "";
   const tools = wrong ? (row.cells.length === 1 ? "1 tool" : `${wrong} of ${row.cells.length} tools`) : "";
   const what = [tools, files].filter(Boolean).join(" and ");
-  return what ? `${what} to look at` : "sound";
+  if (what) return `${what} to look at`;
+  return untold(row) ? "not all can be told" : "sound";
 }
 
 function ToolHeader({ tool: t }: { tool: Tool }) {

@@ -5,7 +5,7 @@ import { FilterChip } from "../components/FilterChip";
 import { FindingList } from "../components/FindingList";
 import { Empty, Failure, Loading } from "../components/States";
 import { useChange, useLens } from "../lens";
-import { kindOf } from "../words";
+import { kindOf, nothingFound } from "../words";
 
 const pageSize = 50;
 
@@ -80,7 +80,7 @@ export function Findings() {
       {list.isPending ? <Loading what="the findings" /> : null}
       {list.isSuccess && findings.length === 0 ? (
         <Empty title={filtered ? "No finding matches" : "No findings"}>
-          {filtered ? "Take a filter away to see more." : "Everything asked for is there and supported."}
+          {filtered ? "Take a filter away to see more." : nothingFound(overview.data)}
         </Empty>
       ) : null}
       {findings.length > 0 ? (

@@ -3,7 +3,7 @@ import { useMemo } from "react";
 import { useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { FilterChip } from "../components/FilterChip";
-import { MatrixGrid } from "../components/MatrixGrid";
+import { MatrixGrid, untold } from "../components/MatrixGrid";
 import { Empty, Failure, Loading } from "../components/States";
 import { useChange, useLens } from "../lens";
 import { kindOf, kinds, plural } from "../words";
@@ -120,7 +120,8 @@ function severityOf(kind: string, overview: Overview | undefined): string {
 function keeps(row: Row, m: Data, classes: string[], show: string | null, words: string): boolean {
   const troubled = row.loose > 0 || row.cells.some((c) => c.classes.length > 0);
   if (show === "troubled" && !troubled) return false;
-  if (show === "healthy" && troubled) return false;
+  if (show === "healthy" && (troubled || untold(row))) return false;
+  if (show === "untold" && (troubled || !untold(row))) return false;
   if (
     classes.length &&
     !row.cells.some((c) => classes.includes(c.kind) || c.classes.some((k) => classes.includes(k)))

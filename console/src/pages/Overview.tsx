@@ -8,7 +8,7 @@ import { Panel } from "../components/Panel";
 import { Empty, Failure, Loading } from "../components/States";
 import { SurveyButton } from "../components/SurveyButton";
 import { useKeepLens, useLens } from "../lens";
-import { ago, day, kindOf, machineKinds, plural, repositoryPage, severityText } from "../words";
+import { ago, day, kindOf, machineKinds, nothingFound, plural, repositoryPage, severityText } from "../words";
 
 type Data = Schemas["Overview"];
 
@@ -61,16 +61,29 @@ export function Overview() {
               to={keep("/matrix", { show: "troubled" })}
               className="font-semibold underline-offset-4 hover:underline"
             >
-              {o.repositories - o.healthy} of {plural(o.repositories, "repository", "repositories")}
+              {o.repositories - o.healthy - o.untold} of {plural(o.repositories, "repository", "repositories")}
             </Link>
-            ; the other{" "}
+            ; {o.untold > 0 ? "" : "the other "}
             <Link
               to={keep("/matrix", { show: "healthy" })}
               className="font-semibold underline-offset-4 hover:underline"
             >
               {o.healthy}
             </Link>{" "}
-            are sound.
+            are sound
+            {o.untold > 0 && (
+              <>
+                , and of{" "}
+                <Link
+                  to={keep("/matrix", { show: "untold" })}
+                  className="font-semibold underline-offset-4 hover:underline"
+                >
+                  {o.untold}
+                </Link>{" "}
+                it cannot be told
+              </>
+            )}
+            .
           </p>
         </div>
         <SurveyButton />
@@ -108,7 +121,7 @@ function Attention({ overview: o }: { overview: Data }) {
   if (o.classes.length === 0) {
     return (
       <Panel title="What needs attention">
-        <p className="text-ink2">Nothing. Everything asked for is there and supported.</p>
+        <p className="text-ink2">{nothingFound(o)}</p>
       </Panel>
     );
   }

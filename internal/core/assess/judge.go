@@ -26,6 +26,12 @@ type Judged struct {
 	move     *catalogue.Line
 }
 
+// Told reports whether it is known of every machine what runs there, and something does:
+// where it is not, or there is no machine, nothing found to be wrong is not yet sound.
+func (j *Judged) Told() bool {
+	return len(j.Resolved.Outcomes) > 0 && !slices.ContainsFunc(j.Resolved.Outcomes, func(o resolve.Outcome) bool { return o.State != resolve.Met && o.State != resolve.Unpinned })
+}
+
 // Result is a repository judged for a fleet and a day. It is read-only, and shared between
 // days on which nothing of it changes.
 type Result struct {

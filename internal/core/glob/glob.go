@@ -32,7 +32,17 @@ func Match(text, file string) bool {
 	if !strings.Contains(text, "/") {
 		file = path.Base(file)
 	}
-	return doublestar.MatchUnvalidated(strings.TrimPrefix(text, "/"), file)
+	text = strings.TrimPrefix(text, "/")
+	for strings.Contains(text, "/**/**") {
+		text = strings.ReplaceAll(text, "/**/**", "/**")
+	}
+	if doublestar.MatchUnvalidated(text, file) {
+		return true
+	}
+	// Folders at the end may be none; the library does not see it behind a star that stands
+	// for nothing ("a*/**" and "a").
+	rest, open := strings.CutSuffix(text, "/**")
+	return open && doublestar.MatchUnvalidated(rest, file)
 }
 
 // Any reports whether one of the globs names a file or folder.

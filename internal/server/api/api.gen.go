@@ -723,11 +723,14 @@ type Overview struct {
 		SurveyedAt string       `json:"surveyedAt"`
 	} `json:"freshness"`
 
-	// Healthy Repositories without findings
+	// Healthy Repositories without findings, of which it is known what runs on every machine
 	Healthy      int `json:"healthy"`
 	Machines     int `json:"machines"`
 	Repositories int `json:"repositories"`
 	Tools        int `json:"tools"`
+
+	// Untold Repositories without findings, of which it cannot be told what runs on some machine, or nothing does
+	Untold int `json:"untold"`
 
 	// Worst Repositories with most errors
 	Worst []Trouble `json:"worst"`

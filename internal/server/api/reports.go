@@ -27,7 +27,7 @@ func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (G
 		return nil, err
 	}
 	sum := v.Overview()
-	out := Overview{AsOf: v.Day.Format(time.DateOnly), Repositories: len(v.Reads), Healthy: sum.Healthy, Claims: sum.Claims,
+	out := Overview{AsOf: v.Day.Format(time.DateOnly), Repositories: len(v.Reads), Healthy: sum.Healthy, Untold: sum.Untold, Claims: sum.Claims,
 		Tools: len(sum.Tools), Machines: len(v.Machines), Classes: []ClassCount{}, Worst: []Trouble{}, Ending: lineList(v, sum.Ending)}
 	for _, c := range sum.Classes {
 		out.Classes = append(out.Classes, ClassCount{Class: c.Class.Name, Severity: ClassCountSeverity(c.Severity),

@@ -13,7 +13,8 @@ import (
 
 // Overview counts what needs attention.
 type Overview struct {
-	Healthy int // repositories without findings
+	Healthy int // repositories without findings of which everything can be told
+	Untold  int // those without findings of which something cannot
 	Claims  int
 	Classes []ClassCount // worst first; those without findings are left out
 	Worst   []Trouble    // repositories with errors, most first
@@ -65,7 +66,12 @@ func (v *View) overview() Overview {
 				t.Warnings++
 			}
 		}
-		if len(r.Findings) == 0 {
+		untold := slices.ContainsFunc(r.Judged, func(j *assess.Judged) bool { return !j.Told() })
+		switch {
+		case len(r.Findings) > 0:
+		case untold:
+			out.Untold++
+		default:
 			out.Healthy++
 		}
 		if t.Errors > 0 {

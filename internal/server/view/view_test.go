@@ -225,6 +225,7 @@ func classes(v *view.View) []string {
 func TestOverviewCounts(t *testing.T) {
 	all := views(t, map[string]map[string]string{
 		"a": {".node-version": "22\n"}, "b": {".node-version": "22\n", ".python-version": "3.8\n"}, "c": {".python-version": "3.13\n"},
+		"d": {".pins": "node ref:main\n"},
 	}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}}, map[string][]string{"node": {"22.11.0"}, "python": {"3.8.18", "3.13.1"}})
 	v := at(t, all, view.Lens{Day: day})
 	renew(t, all, day.AddDate(0, 0, -40), func(seen store.Sightings) error {
@@ -239,6 +240,7 @@ func TestOverviewCounts(t *testing.T) {
 	assert.Equal(t, []string{"end-of-life error 1: 0 0 1 0", "support-ending warning 2: 2 0 0 0"}, counts)
 	assert.Equal(t, []view.Trouble{{Repository: "b", Errors: 1, Warnings: 1}}, sum.Worst)
 	assert.Equal(t, 1, sum.Healthy)
+	assert.Equal(t, 1, sum.Untold, "nothing is wrong with the fourth, and it is not known to be sound")
 	require.Len(t, sum.Ending, 1)
 	assert.Equal(t, "22", sum.Ending[0].Line.Line)
 	assert.Equal(t, 2, sum.Ending[0].Repositories)

@@ -1,0 +1,170 @@
+package console_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"wexo/console"
+	"wexo/demo"
+	"wexo/internal/cli"
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/reading"
+	"wexo/internal/server"
+)
+
+// TestMain lets this program be the one that reads repositories, as the real one is.
+func TestMain(m *testing.M) {
+	if len(os.Args) > 1 && os.Args[1] == cli.WorkCommand {
+		os.Exit(cli.Run(os.Args[1:], cli.Streams{In: os.Stdin, Out: os.Stdout, Err: os.Stderr}))
+	}
+	os.Exit(m.Run())
+}
+
+// patience is how long a condition may take to come true.
+const patience = time.Minute
+
+// browser is a signed-out Chromium before a service with the demo.
+type browser struct {
+	t       *testing.T
+	ctx     context.Context
+	url     string
+	service *server.Service
+}
+
+func open(t *testing.T) *browser {
+	t.Helper()
+	_, err := fs.Stat(console.Files(), "index.html")
+	require.NoError(t, err, "the console is not built; run: make build")
+	dir := filepath.Join(t.TempDir(), "demo")
+	var out bytes.Buffer
+	require.Zero(t, cli.Run([]string{"demo", "--once", "--dir", dir}, cli.Streams{In: strings.NewReader(""), Out: &out, Err: &out}), out.String())
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	reader, err := reading.New(c)
+	require.NoError(t, err)
+	service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(dir, "wexo.db"), Roots: []string{filepath.Join(dir, "repositories")}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: "test",
+		Catalogue: c, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler)})
+	require.NoError(t, err)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	serving, stop := context.WithCancel(context.Background())
+	done := make(chan error, 1)
+	go func() { done <- service.Serve(serving, listener) }()
+
+	ctx, cancelAllocator := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(chromium(t)), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-quic", true))...)
+	ctx, cancelBrowser := chromedp.NewContext(ctx)
+	b := &browser{t, ctx, "http://" + listener.Addr().String(), service}
+	t.Cleanup(func() {
+		cancelBrowser()
+		cancelAllocator()
+		stop()
+		assert.NoError(t, <-done)
+	})
+	b.do(chromedp.EmulateViewport(1280, 800))
+	return b
+}
+
+func chromium(t *testing.T) string {
+	t.Helper()
+	const path = "/usr/bin/chromium"
+	_, err := os.Stat(path)
+	require.NoError(t, err, "the browser tests need Debian's package chromium; run: make tools")
+	return path
+}
+
+// signedIn signs in by a one-time link.
+func signedIn(t *testing.T) *browser {
+	t.Helper()
+	b := open(t)
+	code, err := b.service.Store.CreateCode(t.Context(), 0, "fern", "lead", b.service.Clock().Add(time.Hour))
+	require.NoError(t, err)
+	b.go_("/sign-in?code=" + code)
+	b.sees("h1", "Overview")
+	return b
+}
+
+func (b *browser) do(actions ...chromedp.Action[chromedp.Void]) {
+	b.t.Helper()
+	require.NoError(b.t, chromedp.Do(b.ctx, actions...))
+}
+
+func (b *browser) go_(path string) {
+	b.t.Helper()
+	b.do(chromedp.Navigate(b.url + path))
+}
+
+func value[T any](b *browser, expression string) T {
+	b.t.Helper()
+	got, err := chromedp.Run(b.ctx, chromedp.Evaluate[T](expression))
+	require.NoError(b.t, err, expression)
+	return got
+}
+
+// until waits for a JavaScript condition.
+func (b *browser) until(what, condition string) {
+	b.t.Helper()
+	deadline := time.Now().Add(patience)
+	for {
+		ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](`Boolean(`+condition+`)`))
+		if err == nil && ok {
+			return
+		}
+		if time.Now().After(deadline) {
+			b.t.Fatalf("%s did not come true; at %s the focus is on %s; the page says: %s", what, b.path(), value[string](b, `document.activeElement.outerHTML.slice(0, 200)`), value[string](b, `document.body.innerText.slice(0, 3000)`))
+		}
+		time.Sleep(20 * time.Millisecond)
+	}
+}
+
+// sees waits until an element of the selector shows the text.
+func (b *browser) sees(selector, text string) {
+	b.t.Helper()
+	b.until(fmt.Sprintf("%q in %s", text, selector),
+		fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.innerText.replace(/\s+/g, " ").includes(%q))`, selector, text))
+}
+
+// click clicks the element of the selector that shows the text.
+func (b *browser) click(selector, text string) {
+	b.t.Helper()
+	b.sees(selector, text)
+	b.until("a click on "+text, fmt.Sprintf(`(e => e && (e.click(), true))([...document.querySelectorAll(%q)].find(e => e.innerText.replace(/\s+/g, " ").includes(%q)))`, selector, text))
+}
+
+func (b *browser) press(keys ...string) {
+	b.t.Helper()
+	for _, key := range keys {
+		b.do(chromedp.KeyEvent(key))
+	}
+}
+
+func (b *browser) path() string { return value[string](b, `location.pathname + location.search`) }
+
+// accessible lets axe look at the page.
+func (b *browser) accessible(page string) {
+	b.t.Helper()
+	axe, err := os.ReadFile("node_modules/axe-core/axe.min.js")
+	require.NoError(b.t, err)
+	b.do(chromedp.Evaluate[chromedp.Void](string(axe)))
+	found, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](
+		`axe.run({runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.nodes.map(n => n.html.slice(0, 160) + " " + n.failureSummary).join(" | "))))`, chromedp.EvalAwaitPromise))
+	require.NoError(b.t, err)
+	var violations []string
+	require.NoError(b.t, json.Unmarshal([]byte(found), &violations))
+	assert.Empty(b.t, violations, page)
+}
