@@ -801,7 +801,7 @@ type RepositoryList struct {
 	Repositories []Repository `json:"repositories"`
 }
 
-// Resolution What would run on machines that have the same ladder
+// Resolution What would run on machines that come to the same
 type Resolution struct {
 	DecidedBy string          `json:"decidedBy"`
 	Ladder    []Rung          `json:"ladder"`
@@ -819,7 +819,7 @@ type ResolutionItem struct {
 	Folder     string `json:"folder"`
 	Repository string `json:"repository"`
 
-	// Resolution What would run on machines that have the same ladder
+	// Resolution What would run on machines that come to the same
 	Resolution Resolution `json:"resolution"`
 	Tool       string     `json:"tool"`
 }
@@ -883,12 +883,18 @@ type RulerTick struct {
 	Version  string  `json:"version"`
 }
 
-// Rung defines model for Rung.
+// Rung What a place says that a version can come from; where machines differ on it, there is one for each answer
 type Rung struct {
-	Decides bool       `json:"decides"`
-	Note    *string    `json:"note,omitempty"`
-	Path    *string    `json:"path,omitempty"`
-	Raw     *string    `json:"raw,omitempty"`
+	Decides bool `json:"decides"`
+
+	// Machines The machines that say this, where others say something else
+	Machines *[]string `json:"machines,omitempty"`
+	Note     *string   `json:"note,omitempty"`
+	Path     *string   `json:"path,omitempty"`
+	Raw      *string   `json:"raw,omitempty"`
+
+	// Rung The place on the ladder, from 1, the strongest
+	Rung    int        `json:"rung"`
 	Says    bool       `json:"says"`
 	Source  RungSource `json:"source"`
 	Version *string    `json:"version,omitempty"`

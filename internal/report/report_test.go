@@ -27,11 +27,7 @@ func build(t *testing.T, repositories map[string]map[string]string, machines ...
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
-	reader, err := reading.New(c)
-	require.NoError(t, err)
-	facts := assess.NewFacts(c)
 	var fleet []*inventory.Machine
-	on := time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
 	for _, name := range machines {
 		inv := inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: name}}
 		for _, v := range []string{"3.12.4", "3.8.18"} {
@@ -39,6 +35,16 @@ func build(t *testing.T, repositories map[string]map[string]string, machines ...
 		}
 		fleet = append(fleet, inventory.NewMachine(inv, c))
 	}
+	return buildOn(t, c, repositories, fleet), c
+}
+
+// buildOn makes a report of repositories against machines.
+func buildOn(t *testing.T, c *catalogue.Catalogue, repositories map[string]map[string]string, fleet []*inventory.Machine) *report.Report {
+	t.Helper()
+	reader, err := reading.New(c)
+	require.NoError(t, err)
+	facts := assess.NewFacts(c)
+	on := time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
 	var reads []report.Read
 	together := resolve.NewFleet(fleet, facts.Wants, nil)
 	for name, files := range repositories {
@@ -49,7 +55,7 @@ func build(t *testing.T, repositories map[string]map[string]string, machines ...
 		repo := assess.Repository{Name: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee", Reading: reader.Read(tree)}
 		reads = append(reads, report.Read{Result: assess.Judge(facts.Prepare(repo, policy.Policy{}), together, on)})
 	}
-	return report.Build("0.1.0", reads, together, on), c
+	return report.Build("0.1.0", reads, together, on)
 }
 
 // written is a report as JSON.

@@ -65,9 +65,13 @@ func (w Wording) NewRepository(read Read, on time.Time) Repository {
 func (w Wording) tool(s *assess.Subject, j *assess.Judged, on time.Time) Tool {
 	t := Tool{Tool: s.Tool.Name, Claims: ownClaims(s, on), Feasible: j.Resolved.Feasible.String(), Conflict: Conflicting(s, j, on), Resolutions: []Resolution{}}
 	for _, g := range groups(j.Resolved.Outcomes) {
-		t.Resolutions = append(t.Resolutions, Resolution{Machines: w.Fleet.Names(g.machines), State: string(g.State), DecidedBy: g.DecidedBy, Version: g.Version, Path: g.Path})
+		t.Resolutions = append(t.Resolutions, w.resolution(g))
 	}
 	return t
+}
+
+func (w Wording) resolution(g group) Resolution {
+	return Resolution{Machines: w.Fleet.Names(g.machines), State: string(g.State), DecidedBy: g.DecidedBy, Version: g.Version, Path: g.Path}
 }
 
 func ownClaims(s *assess.Subject, on time.Time) []Claim {

@@ -4,14 +4,13 @@ import (
 	"fmt"
 	"io"
 	"path"
-	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/day"
 	"wexo/internal/core/resolve"
 	"wexo/internal/terminal"
 )
@@ -29,23 +28,14 @@ type Trace struct {
 	Findings    []Finding    `json:"findings"`
 }
 
-// Rung is one place a version can come from.
-type Rung struct {
-	Source  string `json:"source"`
-	Says    bool   `json:"says"`
-	Raw     string `json:"raw,omitempty"`
-	Where   string `json:"where,omitempty"`
-	Version string `json:"version,omitempty"`
-	Path    string `json:"path,omitempty"`
-	Decides bool   `json:"decides"`
-	Note    string `json:"note,omitempty"`
-}
-
 // NewTrace traces the n-th subject of a result.
 func (w Wording) NewTrace(r *assess.Result, n int, on time.Time) Trace {
 	s, j := r.Subjects[n], r.Judged[n]
 	t := Trace{Repository: r.Name, Folder: s.Folder, Tool: s.Tool.Name, Claims: []Claim{}, Feasible: j.Resolved.Feasible.String(), Conflict: Conflicting(s, j, on),
-		Resolutions: w.Laddered(s, j, on), Findings: w.Findings(About(r, s))}
+		Resolutions: []Resolution{}, Findings: w.Findings(About(r, s))}
+	for ladder := range w.Laddered(s, j, on) {
+		t.Resolutions = append(t.Resolutions, ladder())
+	}
 	for _, a := range s.Claims {
 		t.Claims = append(t.Claims, NewClaim(a, on))
 	}
@@ -60,30 +50,6 @@ func About(r *assess.Result, s *assess.Subject) []*assess.Finding {
 		if f.Tool == s.Tool && (f.Folder == s.Folder || len(s.Pins) > 0 && f.Folder == s.PinFolder) {
 			out = append(out, f)
 		}
-	}
-	return out
-}
-
-// Laddered are a subject's resolutions with their ladders; machines with the same ladder
-// are together.
-func (w Wording) Laddered(s *assess.Subject, j *assess.Judged, on time.Time) []Resolution {
-	out := []Resolution{}
-	var machines []resolve.Machines
-	tooling := w.Fleet.Of(s.Tool)
-	for _, c := range tooling.Classes {
-		o := tooling.OutcomeOf(j.Resolved, c, day.On(on))
-		r := Resolution{State: string(o.State), DecidedBy: o.DecidedBy, Version: o.Version, Path: o.Path}
-		for _, rung := range resolve.Ladder(s.Subject, s.Case.Question, s.Pins, c, day.On(on)) {
-			r.Ladder = append(r.Ladder, Rung{rung.Source, rung.Says, rung.Raw, rung.Where, rung.Version, rung.Path, rung.Decides, rung.Note})
-		}
-		if at := slices.IndexFunc(out, func(x Resolution) bool { return reflect.DeepEqual(x, r) }); at >= 0 {
-			machines[at] = machines[at].And(c.Machines)
-			continue
-		}
-		out, machines = append(out, r), append(machines, c.Machines)
-	}
-	for i := range out {
-		out[i].Machines = w.Fleet.Names(machines[i])
 	}
 	return out
 }
@@ -166,23 +132,47 @@ func several(names []string) string {
 func (p *printer) ladder(r Resolution, title string) {
 	p.linef("\n%s%s", p.bold("What runs on "+terminal.Clean(several(r.Machines))), p.dim("  (the first line that names a version decides)"))
 	for n, rung := range r.Ladder {
-		mark := fmt.Sprint(n + 1)
-		if rung.Decides {
-			mark = p.paint("32", "▶")
+		if first := n == 0 || r.Ladder[n-1].Rung != rung.Rung; first {
+			p.rung(rung, r)
+		} else if others := n - slices.IndexFunc(r.Ladder, func(o Rung) bool { return o.Rung == rung.Rung }); others < mostAnswers {
+			p.line("    ", strings.Repeat(" ", 15), terminal.Clean(answered(rung, r)))
+		} else if others == mostAnswers {
+			p.line("    ", strings.Repeat(" ", 15), p.dim("other machines say yet something else"))
 		}
-		text := rungSilent[rung.Source]
-		if rung.Says {
-			text = terminal.Clean(said(rung))
-		}
-		name := fmt.Sprintf("%-14s", rungNames[rung.Source])
-		if rung.Decides {
-			name, text = p.bold(name), p.bold(text)
-		} else if !rung.Says {
-			name, text = p.dim(name), p.dim(text)
-		}
-		p.linef("  %s %s %s", mark, name, text)
 	}
 	p.linef("  %s", terminal.Clean(verdict(r, title)))
+}
+
+// mostAnswers is how many answers of machines that differ on a rung are printed.
+const mostAnswers = 4
+
+// rung prints a place on the ladder with its first answer.
+func (p *printer) rung(rung Rung, r Resolution) {
+	mark := strconv.Itoa(rung.Rung)
+	if rung.Decides {
+		mark = p.paint("32", "▶")
+	}
+	name, text := fmt.Sprintf("%-14s", rungNames[rung.Source]), terminal.Clean(answered(rung, r))
+	if rung.Decides {
+		name, text = p.bold(name), p.bold(text)
+	} else if !rung.Says {
+		name, text = p.dim(name), p.dim(text)
+	}
+	p.line("  ", mark, " ", name, " ", text)
+}
+
+// answered is what a rung says, and on which machines where others say something else.
+func answered(rung Rung, r Resolution) string {
+	text := rungSilent[rung.Source]
+	if rung.Says {
+		text = said(rung)
+	} else if rung.Source == resolve.ByOverride && len(r.Machines) > 1 {
+		text = "no variable overrides it"
+	}
+	if len(rung.Machines) > 0 {
+		text += "  on " + several(rung.Machines)
+	}
+	return text
 }
 
 func said(rung Rung) string {

@@ -2,12 +2,15 @@ package report_test
 
 import (
 	"bytes"
+	"fmt"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/inventory"
 	"wexo/internal/report"
 )
 
@@ -72,4 +75,42 @@ func TestTraceOfSeveralMachines(t *testing.T) {
 func TestTraceTellsTheWorstFirst(t *testing.T) {
 	_, wrong, _ := strings.Cut(trace(t, map[string]string{".python-version": "latest\n"}, "bench"), "What is wrong")
 	assert.Regexp(t, `(?s)◆ Python · toolchain missing.*▲ Python · pin floating`, wrong)
+}
+
+// TestTraceOfMachinesThatDiffer in what does not decide: one ladder, with what each says.
+func TestTraceOfMachinesThatDiffer(t *testing.T) {
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	var machines []*inventory.Machine
+	for i := range 12 {
+		home := fmt.Sprintf("/home/gardener%02d", i)
+		inv := inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: fmt.Sprintf("desk-%02d", i), Kind: "laptop", Home: home},
+			FirstOnPath: []inventory.OnPath{{Tool: "python", Path: home + "/bin/python3", Version: fmt.Sprintf("3.%d.1", 8+i%6)}}}
+		inv.Installations = []inventory.Installation{{Tool: "python", Version: "3.12.4", Path: home + "/python/bin/python3", Home: home + "/python", Origin: "versioned-root", Health: "good"}}
+		machines = append(machines, inventory.NewMachine(inv, c))
+	}
+	r := buildOn(t, c, map[string]map[string]string{"moss-index": {".python-version": "3.12\n"}}, machines)
+	traced := r.NewTrace(r.Reads[0].Result, 0, r.Day)
+	var out bytes.Buffer
+	require.NoError(t, report.TraceText(&out, traced, c, report.Style{Width: 100}))
+	assert.Contains(t, out.String(), `What runs on desk-00, desk-01, desk-02, desk-03, desk-04, desk-05 and 6 more machines  (the first line that names a version decides)
+  1 Override       no variable overrides it
+  ▶ Pin            3.12 (.python-version:1) → 3.12.4
+  3 Inherited pin  none in the folders above
+  4 Baseline       the repository adopts none
+  5 Default        the user has none
+  6 First on PATH  → 3.8.1  on desk-00, desk-06
+                   → 3.9.1  on desk-01, desk-07
+                   → 3.10.1  on desk-02, desk-08
+                   → 3.11.1  on desk-03, desk-09
+                   other machines say yet something else
+  The pin decides: Python 3.12.4 runs.
+`)
+	require.Len(t, traced.Resolutions, 1)
+	said := map[int]int{}
+	for _, rung := range traced.Resolutions[0].Ladder {
+		said[rung.Rung]++
+		assert.Equal(t, rung.Rung == 6, len(rung.Machines) > 0, "only where they differ")
+	}
+	assert.Equal(t, map[int]int{1: 1, 2: 1, 3: 1, 4: 1, 5: 1, 6: 6}, said)
 }

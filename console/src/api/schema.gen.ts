@@ -506,7 +506,12 @@ export interface components {
             total: number;
             claims: components["schemas"]["ClaimItem"][];
         };
+        /** @description What a place says that a version can come from; where machines differ on it, there is one for each answer */
         Rung: {
+            /** @description The place on the ladder, from 1, the strongest */
+            rung: number;
+            /** @description The machines that say this, where others say something else */
+            machines?: string[];
             /** @enum {string} */
             source: "override" | "pin" | "inherited-pin" | "baseline" | "default" | "path";
             says: boolean;
@@ -517,7 +522,7 @@ export interface components {
             decides: boolean;
             note?: string;
         };
-        /** @description What would run on machines that have the same ladder */
+        /** @description What would run on machines that come to the same */
         Resolution: {
             machines: string[];
             /** @enum {string} */

@@ -42,29 +42,54 @@ export function Ladder({ resolution: r, title }: { resolution: Resolution; title
         <span className="text-ink2">{verdict(r, title)}</span>
       </p>
       <ol>
-        {r.ladder.map((rung, n) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: a ladder's order is its identity
-          <RungRow key={n} rung={rung} number={n + 1} />
+        {places(r.ladder).map(([rung, ...others]) => (
+          <RungRow key={rung.rung} rung={rung} others={others} several={r.machines.length > 1} />
         ))}
       </ol>
     </div>
   );
 }
 
-function RungRow({ rung, number }: { rung: Rung; number: number }) {
-  const quiet = rung.says ? "" : "text-ink3";
+/** The answers on each place of a ladder; machines may differ. */
+function places(ladder: Rung[]): [Rung, ...Rung[]][] {
+  const out: [Rung, ...Rung[]][] = [];
+  for (const rung of ladder) {
+    const last = out[out.length - 1];
+    if (last?.[0].rung === rung.rung) last.push(rung);
+    else out.push([rung]);
+  }
+  return out;
+}
+
+function RungRow({ rung, others, several }: { rung: Rung; others: Rung[]; several: boolean }) {
+  const answers = [rung, ...others];
+  const quiet = answers.some((a) => a.says) ? "" : "text-ink3";
   return (
     <li className={`grid grid-cols-[20px_104px_minmax(0,1fr)] border-t border-line py-1.5 ${quiet}`}>
       <span className={rung.decides ? "text-accent" : "text-ink3"} aria-hidden="true">
-        {rung.decides ? "▶" : number}
+        {rung.decides ? "▶" : rung.rung}
       </span>
       <span className={rung.decides ? "font-semibold" : "font-medium"}>
         {names[rung.source]}
         {rung.decides ? <span className="sr-only"> (decides)</span> : null}
       </span>
-      <span className="[overflow-wrap:anywhere]">{rung.says ? <Said rung={rung} /> : silent[rung.source]}</span>
+      <div className="[overflow-wrap:anywhere]">
+        {answers.map((a) => (
+          <div key={a.machines?.join() ?? ""} className={answers.length > 1 ? "pb-1" : ""}>
+            {a.says ? <Said rung={a} /> : several && a.source === "override" ? "none on them" : silent[a.source]}
+            {a.machines ? <span className="block text-small text-ink2">on {some(a.machines)}</span> : null}
+          </div>
+        ))}
+      </div>
     </li>
   );
+}
+
+/** Machines' names, shortened where they are many. */
+function some(machines: string[]): string {
+  const most = 6;
+  if (machines.length <= most) return machines.join(", ");
+  return `${machines.slice(0, most).join(", ")} and ${machines.length - most} more`;
 }
 
 function Said({ rung }: { rung: Rung }) {

@@ -59,10 +59,17 @@ func claimOf(c report.Claim) Claim {
 func resolutionOf(r report.Resolution) Resolution {
 	out := Resolution{Machines: r.Machines, State: ResolutionState(r.State), DecidedBy: r.DecidedBy, Version: r.Version, Path: r.Path, Ladder: []Rung{}}
 	for _, rung := range r.Ladder {
-		out.Ladder = append(out.Ladder, Rung{Source: RungSource(rung.Source), Says: rung.Says, Raw: optional(rung.Raw), Where: optional(rung.Where),
+		out.Ladder = append(out.Ladder, Rung{Rung: rung.Rung, Machines: machinesOn(rung), Source: RungSource(rung.Source), Says: rung.Says, Raw: optional(rung.Raw), Where: optional(rung.Where),
 			Version: optional(rung.Version), Path: optional(rung.Path), Decides: rung.Decides, Note: optional(rung.Note)})
 	}
 	return out
+}
+
+func machinesOn(rung report.Rung) *[]string {
+	if len(rung.Machines) == 0 {
+		return nil
+	}
+	return &rung.Machines
 }
 
 func resolutionsOf(list []report.Resolution) []Resolution {

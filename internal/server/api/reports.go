@@ -194,28 +194,38 @@ func (s *Server) ListClaims(ctx context.Context, r ListClaimsRequestObject) (Lis
 	return ListClaims200JSONResponse{Total: total, Claims: shown}, err
 }
 
-// ListResolutions gives resolutions with their ladders; machines with the same one together.
+// ListResolutions gives resolutions with their ladders; machines that come to the same are together.
 func (s *Server) ListResolutions(ctx context.Context, r ListResolutionsRequestObject) (ListResolutionsResponseObject, error) {
 	p := r.Params
 	v, err := s.view(ctx, p.AsOf, p.Machine)
 	if err != nil {
 		return nil, err
 	}
-	all := []ResolutionItem{}
-	for _, read := range v.Reads {
-		if p.Repository != nil && *p.Repository != read.Name {
-			continue
-		}
-		for i, subject := range read.Subjects {
-			if p.Tool != nil && *p.Tool != subject.Tool.Name || p.Folder != nil && *p.Folder != subject.Folder {
+	all := func(yield func(func() ResolutionItem) bool) {
+		for _, read := range v.Reads {
+			if p.Repository != nil && *p.Repository != read.Name {
 				continue
 			}
-			for _, res := range v.Laddered(subject, read.Judged[i], v.Day) {
-				all = append(all, ResolutionItem{Repository: read.Name, Folder: subject.Folder, Tool: subject.Tool.Name, Resolution: resolutionOf(res)})
+			for i, subject := range read.Subjects {
+				if p.Tool != nil && *p.Tool != subject.Tool.Name || p.Folder != nil && *p.Folder != subject.Folder {
+					continue
+				}
+				for ladder := range v.Laddered(subject, read.Judged[i], v.Day) {
+					item := func() ResolutionItem {
+						return ResolutionItem{Repository: read.Name, Folder: subject.Folder, Tool: subject.Tool.Name, Resolution: resolutionOf(ladder())}
+					}
+					if !yield(item) {
+						return
+					}
+				}
 			}
 		}
 	}
-	shown, total, err := page(slices.Values(all), p.Limit, p.Offset)
+	some, total, err := page(all, p.Limit, p.Offset)
+	shown := make([]ResolutionItem, 0, len(some))
+	for _, item := range some { // ladders are built of those that are shown
+		shown = append(shown, item())
+	}
 	return ListResolutions200JSONResponse{Total: total, Resolutions: shown}, err
 }
 
