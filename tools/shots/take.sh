@@ -37,7 +37,7 @@ terminal() { # name, command
 survey="$PWD/bin/wexo survey --as-of 2026-11-16 ${inventories[*]} --fail-on never"
 terminal survey "cd $work/demo/repositories; echo '\$ wexo survey --as-of 2026-11-16 …'; $survey weather-mast plant-labels specimen-web visitor-kiosk bee-counter moss-index gift-shop"
 terminal reading "cd $work/demo/repositories; echo '\$ wexo survey volunteer-rota'; $survey volunteer-rota | tail -n 8; echo; echo '\$ wexo trace gift-shop node'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json gift-shop node"
-terminal trace "cd $work/demo/repositories; echo '\$ wexo trace weather-mast python'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json weather-mast python"
+terminal trace "cd $work/demo/repositories; echo '\$ wexo trace seed-ledger java'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json --inventory $work/demo/inventories/seed-agent.json seed-ledger java"
 terminal demo "echo '\$ make demo'; $PWD/bin/wexo demo --once --dir $work/again | sed 's#$work/again#/tmp/wexo-demo#'"
 terminal inventory "cd $work/demo/machines; echo '\$ wexo inventory'; $PWD/bin/wexo inventory --root potting-bench --home /home/fern --path /home/fern/.toolshed/shims:/opt/node/24.21.0/bin:/opt/go/1.27.4/bin:/usr/bin"
 # A file that nests too deeply, a commit that is gone: what a gate says of them.
