@@ -56,6 +56,7 @@ func (s *Store) AddRepository(ctx context.Context, r Repository) error {
 // RemoveRepository forgets a repository with its reading.
 func (s *Store) RemoveRepository(ctx context.Context, name string) error {
 	err := removed(s.db.ExecContext(ctx, `DELETE FROM repositories WHERE name = ?`, name))
+	s.removals.Add(1)
 	s.changed()
 	return err
 }

@@ -33,6 +33,7 @@ var (
 type Store struct {
 	db         *sqlx.DB
 	generation atomic.Int64
+	removals   atomic.Int64
 	writing    atomic.Int32 // transactions under way
 }
 
@@ -167,6 +168,9 @@ func (s *Store) Beat(ctx context.Context) error {
 
 // Generation changes whenever repositories, readings or machines do.
 func (s *Store) Generation() int64 { return s.generation.Load() }
+
+// Removals counts the repositories that were removed, with all that was noted of them.
+func (s *Store) Removals() int64 { return s.removals.Load() }
 
 // Changed tells those who show the data that it has changed, and gives its generation.
 func (s *Store) Changed() int64 { return s.generation.Add(1) }

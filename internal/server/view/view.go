@@ -47,10 +47,16 @@ type Views struct {
 	Warm   func(*View) // makes what is asked of a view first, before anybody asks; may be nil
 
 	loading sync.Mutex // one at a time
-	noted   *View      // whose findings the store has; of whoever holds loading
+	noted   noted      // of whoever holds loading
 	mu      sync.Mutex
 	now     *data
 	fleets  []*seen // from the one asked for last to the one asked for first
+}
+
+// noted is the view whose findings the store has, unless repositories were removed since.
+type noted struct {
+	view     *View
+	removals int64
 }
 
 // seen is the estate from some machines.
@@ -148,8 +154,8 @@ func (v *Views) current(ctx context.Context) (*data, error) {
 func (v *Views) judge(ctx context.Context, now *data, at *seen, day time.Time) (*View, error) {
 	var before *pass.Judgement
 	v.mu.Lock()
-	if v.noted != nil && v.noted.Judgement.Fleet == at.fleet && v.noted.Day.Equal(day) {
-		before = v.noted.Judgement
+	if was := v.noted.view; was != nil && was.Judgement.Fleet == at.fleet && was.Day.Equal(day) {
+		before = was.Judgement
 	} else if len(at.views) > 0 {
 		before = at.views[0].Judgement
 	} else if at.was != nil {
@@ -213,11 +219,15 @@ func (v *Views) Renew(ctx context.Context, day time.Time, sight func(store.Sight
 // note has the findings of a view noted, as far as they are not those of the last one that
 // was. The caller holds loading.
 func (v *Views) note(ctx context.Context, now *data, out *View, sight func(store.Sightings) error) error {
-	seen, err := out.sightings(v.noted)
+	removals := v.Store.Removals()
+	if v.noted.removals != removals { // one of them may be there again
+		v.noted.view = nil
+	}
+	seen, err := out.sightings(v.noted.view)
 	if err != nil {
 		return err
 	}
-	v.noted = nil // in doubt all are noted again
+	v.noted = noted{} // in doubt all are noted again
 	if len(seen.Same) < len(out.Reads) {
 		if err := sight(seen); err != nil {
 			return err
@@ -226,7 +236,7 @@ func (v *Views) note(ctx context.Context, now *data, out *View, sight func(store
 			return err
 		}
 	}
-	v.noted, out.FirstSeen = out, now.firstSeen
+	v.noted, out.FirstSeen = noted{out, removals}, now.firstSeen
 	return nil
 }
 

@@ -343,3 +343,27 @@ func TestOnlyWhatChangedIsNoted(t *testing.T) {
 	assert.Equal(t, 2, survey(day.AddDate(0, 0, 2)))
 	assert.Equal(t, []string{"fern"}, noted, "what could not be noted is noted again")
 }
+
+// TestARepositoryThatCameBackIsNoted, also where it says what it said: what was noted of it
+// went with it.
+func TestARepositoryThatCameBackIsNoted(t *testing.T) {
+	all := views(t, map[string]map[string]string{"web": {".node-version": "18\n"}}, map[string][]string{"node": {"22.11.0"}}, map[string][]string{})
+	survey := func(on time.Time) {
+		renew(t, all, on, func(seen store.Sightings) error { return all.Store.Sight(t.Context(), on, seen) })
+	}
+	survey(day)
+	readings, err := all.Store.Readings(t.Context())
+	require.NoError(t, err)
+	content := readings[0]
+	require.NoError(t, all.Store.Contents(t.Context(), []string{content.Digest}, func(_ string, said claim.Reading) error {
+		require.NoError(t, all.Store.RemoveRepository(t.Context(), "web"))
+		text, err := json.Marshal(said)
+		require.NoError(t, err)
+		require.NoError(t, all.Store.AddRepository(t.Context(), store.Repository{Name: "web", Path: content.Path, Kind: "plain"}))
+		return all.Store.SaveReadings(t.Context(), []store.Reading{content.Saying(text, day)})
+	}))
+	survey(day)
+	seen, err := all.Store.FirstSeen(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, seen, 2)
+}
