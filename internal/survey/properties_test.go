@@ -18,6 +18,7 @@ import (
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
+	"wexo/internal/report"
 	"wexo/internal/survey"
 )
 
@@ -142,9 +143,12 @@ func (d drawn) anew(t require.TestingT, c *catalogue.Catalogue) *survey.Judgemen
 	return out
 }
 
-func bytesOf(t require.TestingT, j *survey.Judgement) string {
+// bytesOf is all that is written of a judgement: its report as JSON, then as text.
+func bytesOf(t require.TestingT, j *survey.Judgement, c *catalogue.Catalogue) string {
 	var b bytes.Buffer
-	require.NoError(t, j.Report("test").WriteJSON(&b))
+	r := j.Report("test")
+	require.NoError(t, r.WriteJSON(&b))
+	require.NoError(t, report.Text(&b, r.Telling(), c, report.Style{}))
 	return b.String()
 }
 
@@ -153,7 +157,7 @@ func TestOrderNeverMatters(t *testing.T) {
 	_, c := reader(t)
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawEstate(t)
-		want := bytesOf(t, d.anew(t, c))
+		want := bytesOf(t, d.anew(t, c), c)
 		r := rand.New(rand.NewPCG(rapid.Uint64().Draw(t, "seed"), 0))
 		for range 5 {
 			other := d
@@ -171,7 +175,7 @@ func TestOrderNeverMatters(t *testing.T) {
 				other.machines[i].Installations = slices.Clone(other.machines[i].Installations)
 				shuffle(r, other.machines[i].Installations)
 			}
-			require.Equal(t, want, bytesOf(t, other.anew(t, c)))
+			require.Equal(t, want, bytesOf(t, other.anew(t, c), c))
 		}
 	})
 }
@@ -258,7 +262,7 @@ func TestIncrementalEqualsAnew(t *testing.T) {
 			}
 			now, err := e.Judge(t.Context(), entries, fleet, d.day, was)
 			require.NoError(t, err)
-			require.Equal(t, bytesOf(t, d.anew(t, c)), bytesOf(t, now))
+			require.Equal(t, bytesOf(t, d.anew(t, c), c), bytesOf(t, now, c))
 			was = now
 		}
 	})
