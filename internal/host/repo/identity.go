@@ -1,6 +1,7 @@
 package repo
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/hex"
 	"net/url"
@@ -8,6 +9,8 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+
+	"github.com/go-git/gcfg"
 )
 
 // Identity is what a repository is, whatever it is called here and whichever others lie
@@ -22,14 +25,9 @@ func Identity(l Location) string {
 	return hex.EncodeToString(sum[:10])
 }
 
-var (
-	remoteSection = regexp.MustCompile(`(?i)^\[remote "origin"\]`)
-	remoteURL     = regexp.MustCompile(`(?i)^url\s*=\s*"?([^"#;]+?)"?\s*$`)
-	hostColon     = regexp.MustCompile(`^(?:[^@/:]+@)?([^@/:]{2,}):([^/].*|/.*)$`) // user@host:path; a letter alone is a drive
-)
-
 // origin is where a git repository was cloned from; empty where that is not told, or told
-// only from where it lies.
+// only from where it lies. Where its configuration cannot be read whole, what stands before
+// the mistake holds.
 func origin(l Location) string {
 	if l.Kind == Plain {
 		return ""
@@ -42,18 +40,17 @@ func origin(l Location) string {
 	if err != nil {
 		return ""
 	}
-	inside := false
-	for line := range strings.Lines(string(text)) {
-		line = strings.TrimSpace(line)
-		switch m := remoteURL.FindStringSubmatch(line); {
-		case strings.HasPrefix(line, "["):
-			inside = remoteSection.MatchString(line)
-		case inside && m != nil:
-			return sameAddress(m[1])
+	address := "" // the last one counts, as for git
+	_ = gcfg.ReadWithCallback(bytes.NewReader(text), func(section, name, key, value string, _ bool) error {
+		if strings.EqualFold(section, "remote") && name == "origin" && strings.EqualFold(key, "url") {
+			address = value
 		}
-	}
-	return ""
+		return nil
+	})
+	return sameAddress(address)
 }
+
+var hostColon = regexp.MustCompile(`^(?:[^@/:]+@)?([^@/:]{2,}):([^/].*|/.*)$`) // user@host:path; a letter alone is a drive
 
 // sameAddress is an address without what differs between ways to the same repository:
 // protocol, user, port and ending.
