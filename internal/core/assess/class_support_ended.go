@@ -54,7 +54,7 @@ func (k *check) inUse() []*catalogue.Line {
 		switch {
 		case pinned != nil && (o.DecidedBy != resolve.ByOverride || o.Number.IsZero()):
 			k.lines[i] = pinned
-		case len(k.Pins) > 0 || k.Case.Used:
+		case len(k.Pins) > 0 || k.Case.Used || k.Case.Needed:
 			k.lines[i] = k.lineOf(o)
 		}
 	}

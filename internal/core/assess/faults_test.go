@@ -36,6 +36,25 @@ func TestSilenceIsNotSoundness(t *testing.T) {
 	assert.Len(t, of(judge(t, nested, day, bench()), "toolchain-missing"), 1, "once, for the topmost folder")
 }
 
+// TestWhatWouldRunIsJudgedWhateverAsksForIt: a manifest's bound shows as well as a pin that
+// a tool is in use, and so does what runs without either.
+func TestWhatWouldRunIsJudgedWhateverAsksForIt(t *testing.T) {
+	old := bench()
+	old.Installations = append(old.Installations, inventory.Installation{Tool: "dotnet", Version: "6.0.428", Path: "/usr/share/dotnet/dotnet", Home: "/usr/share/dotnet", Health: "good"},
+		inventory.Installation{Tool: "ruby", Version: "2.7.8", Path: "/opt/ruby/bin/ruby", Home: "/opt/ruby", Health: "good"})
+	old.FirstOnPath = append(old.FirstOnPath, inventory.OnPath{Tool: "dotnet", Path: "/usr/share/dotnet/dotnet", Version: "6.0.428"}, inventory.OnPath{Tool: "ruby", Path: "/opt/ruby/bin/ruby", Version: "2.7.8"})
+	for line, files := range map[string]map[string]string{
+		".NET 6":   {"Kiosk.csproj": `<Project Sdk="Microsoft.NET.Sdk"><PropertyGroup><TargetFramework>net6.0</TargetFramework></PropertyGroup></Project>`},
+		"Ruby 2.7": {"ledger.gemspec": "Gem::Specification.new do |s|\n  s.required_ruby_version = '>= 2.7'\nend\n", "beds/beds.gemspec": "Gem::Specification.new do |s|\n  s.required_ruby_version = '>= 2.6'\nend\n"},
+	} {
+		found := of(judge(t, files, day, old), "end-of-life")
+		require.Len(t, found, 1, "once, for the topmost folder: %s", line)
+		assert.Contains(t, found[0].Message, "Support for "+line+" ended")
+		assert.Equal(t, []string{"bench"}, found[0].Machines)
+	}
+	assert.Empty(t, of(judge(t, map[string]string{"Dockerfile": "FROM ruby:3.4\n"}, day, old), "end-of-life"), "what a container brings is not what runs here")
+}
+
 // with is a machine of another name on which a variable says something.
 func with(name, tool, variable, raw string) inventory.Inventory {
 	inv := bench()

@@ -21,6 +21,7 @@ type Judged struct {
 	Case     *Case
 	Resolved *resolve.Resolved
 	Verdicts []Verdict
+	Lines    []*catalogue.Line // in use: that the pin names, and that would run
 	Span     day.Span
 	moves    bool // a line to move to was looked for
 	move     *catalogue.Line
@@ -253,7 +254,8 @@ func judge(c *Case, t *resolve.Tooling, r *resolve.Resolved, on *day.Day) *Judge
 			class.check(k)
 		}
 	}
-	out := &Judged{Case: c, Resolved: r, Verdicts: k.verdicts, Span: on.Span(), moves: k.move != nil}
+	out := &Judged{Case: c, Resolved: r, Verdicts: k.verdicts, Lines: k.linesInUse(), moves: k.move != nil}
+	out.Span = on.Span()
 	if out.moves {
 		out.move = *k.move
 	}

@@ -7,30 +7,23 @@ import (
 	"wexo/internal/core/resolve"
 )
 
-// Lines are the lines that a subject chose: the pin's where it names one, otherwise those
-// of what would run.
-func (j *Judged) Lines() []*catalogue.Line {
-	if l := pinnedLine(j.Resolved); l != nil {
-		return []*catalogue.Line{l}
-	}
-	var out []*catalogue.Line
-	for _, o := range j.Resolved.Outcomes {
-		if o.Number.IsZero() {
-			continue
-		}
-		if l := j.Resolved.Tool.LineOf(o.Number); l != nil && !slices.Contains(out, l) {
-			out = append(out, l)
-		}
-	}
-	return out
-}
-
 // pinnedLine is the line that the pin names; nil where it names none.
 func pinnedLine(r *resolve.Resolved) *catalogue.Line {
 	if len(r.Pins) == 0 || r.Pins[0].Err != nil || r.Pins[0].Floating {
 		return nil
 	}
 	return r.Tool.LineFor(r.Pins[0].Set)
+}
+
+// linesInUse are the lines that the pin names and that would run, each once.
+func (k *check) linesInUse() []*catalogue.Line {
+	var out []*catalogue.Line
+	for _, l := range append([]*catalogue.Line{pinnedLine(k.Resolved)}, k.inUse()...) {
+		if l != nil && !slices.Contains(out, l) {
+			out = append(out, l)
+		}
+	}
+	return out
 }
 
 // lineOf is the line of what would run; what is older than all known lines counts as the

@@ -19,7 +19,7 @@ type Overview struct {
 	Classes []ClassCount // worst first; those without findings are left out
 	Worst   []Trouble    // repositories with errors, most first
 	Tools   []*catalogue.Tool
-	Lines   map[*catalogue.Line]int // how many repositories chose each
+	Lines   map[*catalogue.Line]int // how many repositories use each
 	Ending  []LineUse
 	Bad     map[assess.Severity]int
 }
@@ -77,14 +77,14 @@ func (v *View) overview() Overview {
 		if t.Errors > 0 {
 			out.Worst = append(out.Worst, t)
 		}
-		chosen := map[*catalogue.Line]bool{}
+		used := map[*catalogue.Line]bool{}
 		for i, s := range r.Subjects {
 			tools[s.Tool] = true
-			for _, l := range r.Judged[i].Lines() {
-				chosen[l] = true
+			for _, l := range r.Judged[i].Lines {
+				used[l] = true
 			}
 		}
-		for l := range chosen {
+		for l := range used {
 			out.Lines[l]++
 		}
 	}
@@ -126,15 +126,15 @@ type Trouble struct {
 	Errors, Warnings int
 }
 
-// LineUse is a line with how many repositories chose it.
+// LineUse is a line with how many repositories use it.
 type LineUse struct {
 	Tool         *catalogue.Tool
 	Line         *catalogue.Line
 	Repositories int
 }
 
-// Lines counts, for every line of the tools, the repositories that chose it: by their
-// pin, or where nothing is pinned by what would run.
+// Lines counts, for every line of the tools, the repositories that use it: by their pin, or
+// because it would run.
 func (v *View) Lines(tools []*catalogue.Tool) []LineUse { return v.Overview().uses(tools) }
 
 func (o *Overview) uses(tools []*catalogue.Tool) []LineUse {
