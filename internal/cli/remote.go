@@ -16,6 +16,7 @@ import (
 
 	"wexo/internal/client"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/host/probe"
 	"wexo/internal/report"
@@ -249,7 +250,7 @@ func traceOnServer(cmd *cobra.Command, s Streams, r remote, repository string, t
 
 // detailOf finds the tool in the folder or in the nearest folder above that speaks of it.
 func detailOf(r client.RepositoryDetail, folder string, tool *catalogue.Tool) (string, client.ToolDetail, error) {
-	for at := folder; ; at = parentOf(at) {
+	for at := folder; ; at = claim.Above(at) {
 		for _, f := range r.Folders {
 			for _, t := range f.Tools {
 				if f.Path == at && t.Tool == tool.Name {

@@ -10,6 +10,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
 	"wexo/internal/core/reading"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
@@ -104,7 +105,7 @@ func isFolder(name string) bool {
 
 // subjectOf finds the tool in the folder or in the nearest folder above that speaks of it.
 func subjectOf(r *assess.Result, folder string, tool *catalogue.Tool) (int, error) {
-	for at := folder; ; at = parentOf(at) {
+	for at := folder; ; at = claim.Above(at) {
 		for i, s := range r.Subjects {
 			if s.Folder == at && s.Tool.Name == tool.Name {
 				return i, nil
@@ -133,13 +134,6 @@ func saysNothing(name string, tool *catalogue.Tool, has, folders []string) error
 		return failed("%s says nothing of %s there; ask for %s", name, tool.Title, strings.Join(folders, " or "))
 	}
 	return failed("%s says nothing of %s; it speaks of %s", name, tool.Title, strings.Join(has, ", "))
-}
-
-func parentOf(folder string) string {
-	if i := strings.LastIndexByte(folder, '/'); i >= 0 {
-		return folder[:i]
-	}
-	return ""
 }
 
 func toolNames(c *catalogue.Catalogue) string {

@@ -5,6 +5,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
@@ -108,7 +109,7 @@ func (k *check) ending(l *catalogue.Line) bool {
 	if l.End.IsZero() || l.EndedOn(k.on) {
 		return false
 	}
-	return !k.Case.Ends.IsZero() && k.Case.Ends.After(l.End.Time) || k.on.Reached(k.Case.Policy.Warns(l.End.Time))
+	return !k.Case.Ends.IsZero() && k.Case.Ends.After(l.End.Time) || k.on.Reached(policy.Warns(l.End.Time, k.Case.Horizon))
 }
 
 // recommended is the line to move to: the newest supported one that the bounds admit and

@@ -28,9 +28,6 @@ const (
 	Note    Severity = "note"
 )
 
-// Severities are all of them, worst first.
-func Severities() []Severity { return []Severity{Error, Warning, Note} }
-
 // Rank orders severities: error 3, warning 2, note 1, anything else 0.
 func (s Severity) Rank() int {
 	switch s {

@@ -1,6 +1,9 @@
 package assess
 
-import "wexo/internal/core/resolve"
+import (
+	"wexo/internal/core/inventory"
+	"wexo/internal/core/resolve"
+)
 
 var interpreterDangling = Class{
 	"interpreter-dangling", 5, Error, "Interpreter dangling", "Dangling", "dangling",
@@ -24,7 +27,7 @@ func (k *check) danglings() {
 			if !w.Inside.Exists && !k.Case.Committed { // a committed tree does not hold what is made on the machine
 				k.report(Verdict{Kind: DanglingInside, Evidence: []Ref{at}, Machines: k.editing()})
 			}
-		case isPath(w.Raw):
+		case inventory.IsPath(w.Raw):
 			k.danglingOutside(at, w)
 		}
 	}

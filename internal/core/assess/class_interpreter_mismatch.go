@@ -2,6 +2,7 @@ package assess
 
 import (
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
@@ -28,7 +29,7 @@ func (k *check) mismatches() {
 			k.namedWiring(at, w)
 		case w.Inside != nil:
 			k.insideWiring(at, w)
-		case isPath(w.Raw) && !w.Editors:
+		case inventory.IsPath(w.Raw) && !w.Editors:
 			k.outsideWiring(at, w)
 		}
 	}

@@ -9,12 +9,12 @@ package assess
 import (
 	"slices"
 	"strconv"
-	"strings"
 	"sync"
 	"time"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/resolve"
 )
@@ -68,11 +68,11 @@ type Case struct {
 	*resolve.Question
 	Setups    []Matrix
 	Wirings   []Wiring
-	Used      bool // a file shows that the tool is used
-	Unpinned  bool // it is used, nothing pins it and nothing excuses that, in no folder above either
-	Needed    bool // no pin, but something needs it, and does so in no folder above
-	Committed bool // what was read is what is committed
-	Policy    policy.Settings
+	Used      bool      // a file shows that the tool is used
+	Unpinned  bool      // it is used, nothing pins it and nothing excuses that, in no folder above either
+	Needed    bool      // no pin, but something needs it, and does so in no folder above
+	Committed bool      // what was read is what is committed
+	Horizon   int       // in days, as decided; 0 for the usual
 	Ends      time.Time // of the repository, as planned
 }
 
@@ -94,33 +94,32 @@ type Wiring struct {
 func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
 	out := &Prepared{Repository: r, Settings: p.For(r.Name, r.Reading.Settings)}
 	out.Views = resolve.Views(&out.Reading, f.Catalogue, f.Wants)
-	above := map[string][]string{} // tool, and what is said of it, to folders
-	first := func(what string, s *resolve.Subject) bool {
-		what += s.Tool.Name
-		if slices.ContainsFunc(above[what], func(a string) bool { return within(s.Folder, a) }) {
-			return false
+	type said struct{ what, tool, folder string }
+	above := map[said]bool{}
+	first := func(what string, s *resolve.Subject) bool { // and in no folder above
+		for folder := s.Folder; ; folder = claim.Above(folder) {
+			if above[said{what, s.Tool.Name, folder}] {
+				return false
+			}
+			if folder == "" {
+				above[said{what, s.Tool.Name, s.Folder}] = true
+				return true
+			}
 		}
-		above[what] = append(above[what], s.Folder)
-		return true
 	}
 	for _, v := range out.Views {
 		for _, s := range v.Subjects {
-			c := &Case{Used: len(s.Uses) > 0, Committed: r.Ref != "", Ends: out.Settings.Ends()}
-			c.Policy.Horizon = out.Settings.Horizon
+			c := &Case{Used: len(s.Uses) > 0, Committed: r.Ref != "", Horizon: out.Settings.Horizon, Ends: out.Settings.Ends()}
 			if !s.Pinned() {
 				bound := len(s.With(claim.Bound)) > 0
 				free := s.Tool.BoundsSuffice && bound || out.Settings.NeedsNoPin(s.Tool.Name, s.Folder)
-				c.Unpinned = c.Used && !free && first("unpinned ", s)
-				c.Needed = (c.Used || bound) && first("needed ", s)
+				c.Unpinned = c.Used && !free && first("unpinned", s)
+				c.Needed = s.Needed() && first("needed", s)
 			}
 			out.Subjects = append(out.Subjects, f.subject(s, c))
 		}
 	}
 	return out
-}
-
-func within(folder, above string) bool {
-	return above == "" || folder == above || strings.HasPrefix(folder, above+"/")
 }
 
 // subject finds the case that a subject is.
@@ -130,7 +129,7 @@ func (f *Facts) subject(s *resolve.Subject, c *Case) *Subject {
 	key := &caseKey{}
 	key.text(c.Key())
 	key.flags(c.Used, c.Unpinned, c.Needed, c.Committed)
-	key.text(strconv.Itoa(c.Policy.Horizon))
+	key.text(strconv.Itoa(c.Horizon))
 	key.text(c.Ends.Format(time.DateOnly))
 	out.matrices(c, key)
 	out.wirings(c, key)
@@ -228,17 +227,13 @@ func (p *Prepared) Paths() []string {
 	var out []string
 	for _, s := range p.Subjects {
 		for _, w := range s.Case.Wirings {
-			if w.Inside == nil && !w.Named && isPath(w.Raw) {
+			if w.Inside == nil && !w.Named && inventory.IsPath(w.Raw) {
 				out = append(out, w.Raw)
 			}
 		}
 	}
 	return out
 }
-
-// isPath reports whether a text is a path, and no command that is looked up on PATH or an
-// editor's variable.
-func isPath(raw string) bool { return raw != "" && (raw[0] == '/' || raw[0] == '~') }
 
 // Sizes tells how much of what is prepared is different.
 func (f *Facts) Sizes() (wants, questions, cases int) {

@@ -3,7 +3,11 @@
 // found is package reading's matter.
 package claim
 
-import "wexo/internal/core/policy"
+import (
+	"strings"
+
+	"wexo/internal/core/policy"
+)
 
 // Role is what a claim does.
 type Role string
@@ -145,4 +149,12 @@ type Reading struct {
 	Settings policy.Settings `json:"settings,omitzero"` // what the repository decides of itself
 	Ended    string          `json:"ended,omitempty"`   // why reading ended early; empty where it did not
 	Files    int             `json:"files"`             // files seen
+}
+
+// Above is the folder that a folder lies in; the root lies in itself.
+func Above(folder string) string {
+	if i := strings.LastIndexByte(folder, '/'); i >= 0 {
+		return folder[:i]
+	}
+	return ""
 }

@@ -1,9 +1,6 @@
 package document
 
-import (
-	"strconv"
-	"strings"
-)
+import "strings"
 
 // Node is a value of a JSON, YAML or TOML document with its place.
 type Node struct {
@@ -96,21 +93,6 @@ func (d *Tree) Find(text string) []Value {
 // Value is a scalar with its place.
 func (n *Node) Value() Value {
 	return Value{Text: n.Text, Offset: n.Offset, Size: n.Written, Key: n.Key, Number: n.Number}
-}
-
-// leaves calls do for every scalar below a node, with the keys that lead to it.
-func (n *Node) leaves(path []string, do func(path []string, leaf *Node)) {
-	for i, c := range n.Children {
-		key := c.Key
-		if n.Kind == List {
-			key = strconv.Itoa(i)
-		}
-		if c.Kind == Scalar {
-			do(append(path, key), c)
-			continue
-		}
-		c.leaves(append(path, key), do)
-	}
 }
 
 // View is a part of the document as a document of its own; nil where it is not there.

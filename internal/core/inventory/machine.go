@@ -154,6 +154,10 @@ func (m *Machine) At(tool, raw string) (found *Installed, there bool) {
 	return in, in != nil
 }
 
+// IsPath reports whether a text is a path on a machine, and no command that is looked up on
+// PATH or an editor's variable.
+func IsPath(raw string) bool { return raw != "" && (raw[0] == '/' || raw[0] == '~') }
+
 // Absolute is a path on the machine as Followed has it, with the home folder written out.
 func (m *Machine) Absolute(raw string) string {
 	at := path.Clean(strings.ReplaceAll(raw, `\`, "/"))

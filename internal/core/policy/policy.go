@@ -3,6 +3,7 @@
 package policy
 
 import (
+	"cmp"
 	"path"
 	"slices"
 	"time"
@@ -93,13 +94,10 @@ func (s Settings) Ends() time.Time {
 	return day
 }
 
-// Warns is the first day on which a line that ends on a day is reported.
-func (s Settings) Warns(end time.Time) time.Time {
-	days := s.Horizon
-	if days == 0 {
-		days = UsualHorizon
-	}
-	return end.AddDate(0, 0, 1-days)
+// Warns is the first day on which a line that ends on a day is reported, for a horizon in
+// days; 0 is the usual one.
+func Warns(end time.Time, horizon int) time.Time {
+	return end.AddDate(0, 0, 1-cmp.Or(horizon, UsualHorizon))
 }
 
 // Severity is how bad findings of a class are, where that is decided.

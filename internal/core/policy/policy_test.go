@@ -34,8 +34,8 @@ func TestNearerCounts(t *testing.T) {
 // TestWarns: a line that ends on a day is reported that many days before, that day counted.
 func TestWarns(t *testing.T) {
 	end := time.Date(2026, 12, 31, 0, 0, 0, 0, time.UTC)
-	assert.Equal(t, end, policy.Settings{Horizon: 1}.Warns(end))
-	assert.Equal(t, time.Date(2026, 12, 2, 0, 0, 0, 0, time.UTC), policy.Settings{Horizon: 30}.Warns(end))
-	assert.Equal(t, end.AddDate(0, 0, 1-policy.UsualHorizon), policy.Settings{}.Warns(end))
+	assert.Equal(t, end, policy.Warns(end, 1))
+	assert.Equal(t, time.Date(2026, 12, 2, 0, 0, 0, 0, time.UTC), policy.Warns(end, 30))
+	assert.Equal(t, end.AddDate(0, 0, 1-policy.UsualHorizon), policy.Warns(end, 0))
 	assert.True(t, policy.Settings{PlannedEnd: ""}.Ends().IsZero())
 }

@@ -3,6 +3,7 @@ package reading
 import (
 	"regexp"
 	"strings"
+
 	"wexo/internal/core/document"
 )
 

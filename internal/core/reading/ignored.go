@@ -5,9 +5,10 @@ import (
 	"path"
 	"slices"
 	"strings"
-	"wexo/internal/core/document"
 
 	"github.com/go-git/go-git/v5/plumbing/format/gitignore"
+
+	"wexo/internal/core/document"
 )
 
 // ignoreName is the file in which git is told what not to keep.

@@ -57,13 +57,13 @@ func (p *pass) residue(folder, rest string) {
 	if err != nil {
 		return
 	}
-	s := p.guarded(file, parentOf(folder), func(s *scanning) { p.scanKnown(s, data, rules) })
+	s := p.guarded(file, claim.Above(folder), func(s *scanning) { p.scanKnown(s, data, rules) })
 	for i := range s.Claims { // a residue in a folder by any name speaks for the folder above
 		if s.Claims[i].Folder == folder {
-			s.Claims[i].Folder = parentOf(folder)
+			s.Claims[i].Folder = claim.Above(folder)
 		}
 	}
-	p.keep(scanned{file, parentOf(folder), s})
+	p.keep(scanned{file, claim.Above(folder), s})
 }
 
 // folderNames makes claims of the names of the folders inside a folder.
@@ -75,16 +75,9 @@ func (p *pass) folderNames(folder string, use catalogue.Use) {
 	s := &scan{}
 	for _, e := range entries {
 		if m := use.Rule.Pattern.FindStringSubmatch(e.Name()); e.IsDir() && m != nil {
-			s.Claims = append(s.Claims, claim.Claim{Tool: use.Tool.Name, Role: claim.Residue, Raw: m[1], Dialect: use.Rule.Dialect, Folder: parentOf(folder),
+			s.Claims = append(s.Claims, claim.Claim{Tool: use.Tool.Name, Role: claim.Residue, Raw: m[1], Dialect: use.Rule.Dialect, Folder: claim.Above(folder),
 				File: path.Join(folder, e.Name()), Recognised: claim.Standard, Certainty: claim.High, Why: "the folder's name is the version"})
 		}
 	}
-	p.keep(scanned{folder, parentOf(folder), s})
-}
-
-func parentOf(folder string) string {
-	if i := strings.LastIndexByte(folder, '/'); i >= 0 {
-		return folder[:i]
-	}
-	return ""
+	p.keep(scanned{folder, claim.Above(folder), s})
 }

@@ -4,6 +4,7 @@ import (
 	"io/fs"
 	"path"
 	"strings"
+
 	"wexo/internal/core/claim"
 )
 

@@ -7,7 +7,6 @@ import (
 	"sync"
 
 	"wexo/internal/core/catalogue"
-
 	"wexo/internal/core/inventory"
 )
 

@@ -1,6 +1,7 @@
 package resolve
 
 import (
+	"slices"
 	"strconv"
 	"sync"
 
@@ -36,7 +37,7 @@ func (q *Questions) Of(s *Subject) (asked *Question, pins, bounds []int) {
 	found := &Question{Tool: s.Tool, Own: s.PinFolder == s.Folder}
 	for i, a := range s.Claims {
 		switch {
-		case a.Role == claim.Pin && !has(found.Pins, a.Asks):
+		case a.Role == claim.Pin && !slices.Contains(found.Pins, a.Asks):
 			found.Pins, pins = append(found.Pins, a.Asks), append(pins, i)
 		case a.Role == claim.Bound && !sameBound(s, bounds, a):
 			found.Bounds, bounds = append(found.Bounds, a.Asks), append(bounds, i)
@@ -62,22 +63,8 @@ func (q *Questions) Of(s *Subject) (asked *Question, pins, bounds []int) {
 	return found, pins, bounds
 }
 
-func has(list []*Want, w *Want) bool {
-	for _, other := range list {
-		if other == w {
-			return true
-		}
-	}
-	return false
-}
-
 func sameBound(s *Subject, bounds []int, a Asked) bool {
-	for _, i := range bounds {
-		if s.Claims[i].Asks == a.Asks && s.Claims[i].File == a.File {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(bounds, func(i int) bool { return s.Claims[i].Asks == a.Asks && s.Claims[i].File == a.File })
 }
 
 // Len is how many different questions there are.

@@ -152,7 +152,7 @@ func (g *gathering) inForce(s *Subject) {
 		file string
 	}
 	seen := map[said]bool{}
-	for folder := s.Folder; ; folder = parent(folder) {
+	for folder := s.Folder; ; folder = claim.Above(folder) {
 		here := false
 		var bases []string
 		for _, a := range g.own[place{folder, s.Tool.Name}] {
@@ -228,11 +228,4 @@ func compareClaims(a, b *claim.Claim) int {
 		return r
 	}
 	return strings.Compare(a.Reading+"\x00"+a.Dialect, b.Reading+"\x00"+b.Dialect)
-}
-
-func parent(folder string) string {
-	if i := strings.LastIndexByte(folder, '/'); i >= 0 {
-		return folder[:i]
-	}
-	return ""
 }

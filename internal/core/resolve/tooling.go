@@ -139,7 +139,7 @@ func (t *Tooling) index() {
 // readClass reads what the overriding variable, the default and PATH lead to.
 func (f *Fleet) readClass(c *Class, t *Tooling) {
 	c.tooling = t
-	if o, ok := c.Override(t.Tool.Name); ok && isPath(o.Raw) {
+	if o, ok := c.Override(t.Tool.Name); ok && inventory.IsPath(o.Raw) {
 		c.overriding, _ = c.At(t.Tool.Name, o.Raw)
 	} else if ok {
 		c.override = f.wants.Of(&claim.Claim{Raw: o.Raw, Dialect: "plain", Role: claim.Pin}, t.Tool)
@@ -259,5 +259,3 @@ func (c *Class) NewestAmong(among []bool, build inventory.Build) *inventory.Inst
 	}
 	return nil
 }
-
-func isPath(raw string) bool { return raw != "" && (raw[0] == '/' || raw[0] == '~') }
