@@ -7,6 +7,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/sentence"
 )
 
 // Cause is findings that one act would mend.
@@ -30,7 +31,7 @@ func (r *Report) Causes() []Cause {
 	at := map[key]*Cause{}
 	var order []*Cause
 	for _, f := range r.all() {
-		k := key{class: f.Class.Name, title: causeTitle(f)}
+		k := key{class: f.Class.Name, title: sentence.Cause(f)}
 		if f.Tool != nil {
 			k.tool = f.Tool.Name
 		}
@@ -57,20 +58,6 @@ func (r *Report) Causes() []Cause {
 			strings.Compare(a.Class, b.Class), strings.Compare(a.Tool, b.Tool), strings.Compare(a.Title, b.Title))
 	})
 	return out
-}
-
-// causeTitle names a cause: what is asked for, or the line, and what is wrong with it.
-func causeTitle(f *assess.Finding) string {
-	wrong := strings.ToLower(f.Class.Title)
-	switch {
-	case f.Tool == nil:
-		return f.Class.Title
-	case f.Verdict.Line != nil && f.Verdict.Kind == "":
-		return f.Tool.Title + " " + f.Verdict.Line.Line + ": " + wrong
-	case len(f.Evidence) > 0 && f.Evidence[0].Raw != "":
-		return f.Tool.Title + " " + f.Evidence[0].Raw + ": " + wrong
-	}
-	return f.Tool.Title + ": " + wrong
 }
 
 func (l *line) cause(c Cause) {

@@ -45,7 +45,7 @@ func buildOn(t *testing.T, c *catalogue.Catalogue, repositories map[string]map[s
 	require.NoError(t, err)
 	facts := assess.NewFacts(c)
 	on := time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
-	var reads []report.Read
+	var prepared []*assess.Prepared
 	together := resolve.NewFleet(fleet, facts.Wants, nil)
 	for name, files := range repositories {
 		tree := fstest.MapFS{}
@@ -53,7 +53,13 @@ func buildOn(t *testing.T, c *catalogue.Catalogue, repositories map[string]map[s
 			tree[file] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 		}
 		repo := assess.Repository{Name: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee", Reading: reader.Read(tree)}
-		reads = append(reads, report.Read{Result: assess.Judge(facts.Prepare(repo, policy.Policy{}), together, on)})
+		prepared = append(prepared, facts.Prepare(repo, policy.Policy{}))
+	}
+	results, err := assess.All(t.Context(), prepared, together, on, assess.Earlier{})
+	require.NoError(t, err)
+	var reads []report.Read
+	for _, r := range results {
+		reads = append(reads, report.Read{Result: r})
 	}
 	return report.Build("0.1.0", reads, together, on)
 }

@@ -13,6 +13,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/sentence"
 	"wexo/internal/terminal"
 )
 
@@ -157,12 +158,12 @@ func (p *printer) head(r Telling) {
 	if seen == "" {
 		seen = "no machine"
 	}
-	p.linef("%s%s, %s, seen from %s, as of %s", count(r.Summary.Repositories, "repository", "repositories"), reading(r),
-		count(r.Summary.Claims, "claim", "claims"), seen, r.Day.Format("2 Jan 2006"))
+	p.linef("%s%s, %s, seen from %s, as of %s", sentence.Count(r.Summary.Repositories, "repository", "repositories"), reading(r),
+		sentence.Count(r.Summary.Claims, "claim", "claims"), seen, r.Day.Format("2 Jan 2006"))
 	healthy := r.Summary.Repositories - troubled(r)
-	p.linef("%s %s   %s %s   %s %s   %s", p.mark(assess.Error), count(r.Summary.BySeverity["error"], "error", "errors"),
-		p.mark(assess.Warning), count(r.Summary.BySeverity["warning"], "warning", "warnings"),
-		p.mark(assess.Note), count(r.Summary.BySeverity["note"], "note", "notes"),
+	p.linef("%s %s   %s %s   %s %s   %s", p.mark(assess.Error), sentence.Count(r.Summary.BySeverity["error"], "error", "errors"),
+		p.mark(assess.Warning), sentence.Count(r.Summary.BySeverity["warning"], "warning", "warnings"),
+		p.mark(assess.Note), sentence.Count(r.Summary.BySeverity["note"], "note", "notes"),
 		p.dim(fmt.Sprintf("%d without findings", healthy)))
 }
 
@@ -192,13 +193,6 @@ func troubled(r Telling) int {
 		}
 	}
 	return n
-}
-
-func count(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }
 
 func (p *printer) finding(f Finding, machines int) {
@@ -244,7 +238,7 @@ func (p *printer) foot(s Summary) {
 	switch {
 	case s.Count() > 0 || s.Repositories == 0 || s.Unread > 0:
 	case s.Untold > 0:
-		p.linef("\nNothing is found to be wrong, but in %s it cannot be told what runs everywhere, or nothing does (wexo trace shows it).", count(s.Untold, "place", "places"))
+		p.linef("\nNothing is found to be wrong, but in %s it cannot be told what runs everywhere, or nothing does (wexo trace shows it).", sentence.Count(s.Untold, "place", "places"))
 	default:
 		p.linef("\nEverything asked for is there and supported.")
 	}
@@ -258,7 +252,7 @@ func Unread(s Summary) string {
 	if s.Unread == 1 && s.Repositories == 1 {
 		return "The repository could not be read: nothing of it is checked."
 	}
-	return fmt.Sprintf("%d of %s could not be read: nothing of %s is checked.", s.Unread, count(s.Repositories, "repository", "repositories"),
+	return fmt.Sprintf("%d of %s could not be read: nothing of %s is checked.", s.Unread, sentence.Count(s.Repositories, "repository", "repositories"),
 		map[bool]string{true: "it", false: "them"}[s.Unread == 1])
 }
 

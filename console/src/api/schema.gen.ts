@@ -684,7 +684,7 @@ export interface components {
             end: string;
             /** @enum {string} */
             phase: "upcoming" | "current" | "long-term" | "maintenance" | "ended";
-            /** @description Repositories that chose the line */
+            /** @description Repositories that use the line */
             repositories: number;
         };
         LineList: {

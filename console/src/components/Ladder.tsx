@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { kindOf, severityText } from "../words";
+import { kindOf, several, severityText } from "../words";
 import { Mark } from "./Mark";
 
 type Resolution = Schemas["Resolution"];
@@ -43,7 +43,7 @@ export function Ladder({ resolution: r, title }: { resolution: Resolution; title
       </p>
       <ol>
         {places(r.ladder).map(([rung, ...others]) => (
-          <RungRow key={rung.rung} rung={rung} others={others} several={r.machines.length > 1} />
+          <RungRow key={rung.rung} rung={rung} others={others} together={r.machines.length > 1} />
         ))}
       </ol>
     </div>
@@ -61,7 +61,7 @@ function places(ladder: Rung[]): [Rung, ...Rung[]][] {
   return out;
 }
 
-function RungRow({ rung, others, several }: { rung: Rung; others: Rung[]; several: boolean }) {
+function RungRow({ rung, others, together }: { rung: Rung; others: Rung[]; together: boolean }) {
   const answers = [rung, ...others];
   const quiet = answers.some((a) => a.says) ? "" : "text-ink3";
   return (
@@ -76,20 +76,13 @@ function RungRow({ rung, others, several }: { rung: Rung; others: Rung[]; severa
       <div className="[overflow-wrap:anywhere]">
         {answers.map((a) => (
           <div key={a.machines?.join() ?? ""} className={answers.length > 1 ? "pb-1" : ""}>
-            {a.says ? <Said rung={a} /> : several && a.source === "override" ? "none on them" : silent[a.source]}
-            {a.machines ? <span className="block text-small text-ink2">on {some(a.machines)}</span> : null}
+            {a.says ? <Said rung={a} /> : together && a.source === "override" ? "none on them" : silent[a.source]}
+            {a.machines ? <span className="block text-small text-ink2">on {several(a.machines, 6)}</span> : null}
           </div>
         ))}
       </div>
     </li>
   );
-}
-
-/** Machines' names, shortened where they are many. */
-function some(machines: string[]): string {
-  const most = 6;
-  if (machines.length <= most) return machines.join(", ");
-  return `${machines.slice(0, most).join(", ")} and ${machines.length - most} more`;
 }
 
 function Said({ rung }: { rung: Rung }) {
@@ -124,7 +117,7 @@ function verdict(r: Resolution, title: string): string {
         ? `no version satisfies every claim; ${r.version} runs by ${by}`
         : "no version satisfies every claim";
     case "absent":
-      return `nothing asks for ${title}, and it is not installed`;
+      return `nothing decides, and there is no ${title} here`;
     default:
       return "the version that would run cannot be told";
   }

@@ -1,6 +1,7 @@
 package assess_test
 
 import (
+	"context"
 	"go/ast"
 	"go/parser"
 	"go/token"
@@ -86,7 +87,10 @@ func judgeBy(t testing.TB, p policy.Policy, files map[string]string, on time.Tim
 		machines = append(machines, inventory.NewMachine(inv, c))
 	}
 	fleet := resolve.NewFleet(machines, facts.Wants, nil)
-	r := assess.Judge(facts.Prepare(assess.Repository{Name: "bed", Reading: reader.Read(tree)}, p), fleet, on)
+	prepared := facts.Prepare(assess.Repository{Name: "bed", Reading: reader.Read(tree)}, p)
+	results, err := assess.All(context.Background(), []*assess.Prepared{prepared}, fleet, on, assess.Earlier{})
+	require.NoError(t, err)
+	r := results[0]
 	out := assessment{Findings: report.Wording{Fleet: fleet, Teller: sentence.For(fleet, on)}.Findings(r.Findings)}
 	for i, s := range r.Subjects {
 		st := standing{Tool: s.Tool}

@@ -68,7 +68,7 @@ func running(o *resolve.Outcome) bool { return o.Runs() }
 func runs(list []*resolve.Outcome) []Run {
 	var out []Run
 	for _, o := range list {
-		r := Run{Version: o.Version, By: o.DecidedBy}
+		r := Run{Release: Release{Version: o.Version}, By: o.DecidedBy}
 		if o.DecidedBy == resolve.ByOverride {
 			r.Where, r.Raw = o.Where, o.Raw
 		}
@@ -81,7 +81,7 @@ func runs(list []*resolve.Outcome) []Run {
 func addRun(list []Run, r Run, m resolve.Machines) []Run {
 	for i := range list {
 		same := &list[i]
-		if same.Version == r.Version && same.Other == r.Other && same.Vendor == r.Vendor && same.Path == r.Path && same.By == r.By && same.Where == r.Where && same.Raw == r.Raw {
+		if same.Release == r.Release && same.Other == r.Other && same.Path == r.Path && same.By == r.By && same.Where == r.Where && same.Raw == r.Raw {
 			list[i].Machines = list[i].Machines.And(m)
 			return list
 		}

@@ -1,7 +1,6 @@
 package assess
 
 import (
-	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
@@ -50,7 +49,7 @@ func (k *check) picksDiffer(v Verdict, a, b *resolve.Said) bool {
 	for _, c := range k.Tooling.Classes {
 		x, y := c.NewestAmong(first, a.Build()), c.NewestAmong(second, b.Build())
 		if x != nil && y != nil && x != y {
-			v.Runs = addRun(v.Runs, Run{Version: named(x), Other: named(y)}, c.Machines)
+			v.Runs = addRun(v.Runs, Run{Release: Release{x.Version, x.Vendor}, Other: Release{y.Version, y.Vendor}}, c.Machines)
 			v.Machines = v.Machines.And(c.Machines)
 		}
 	}
@@ -60,14 +59,6 @@ func (k *check) picksDiffer(v Verdict, a, b *resolve.Said) bool {
 	v.Kind = DisagreePicks
 	k.report(v)
 	return true
-}
-
-// named is a version with its vendor where it has one: "17.0.9 (temurin)".
-func named(in *inventory.Installed) string {
-	if in.Vendor == "" {
-		return in.Version
-	}
-	return in.Version + " (" + in.Vendor + ")"
 }
 
 // mostValues is how many values of a matrix a finding shows.
@@ -98,7 +89,7 @@ func (k *check) setups() {
 func setUp(m Matrix, said []Ref) []Run {
 	var out []Run
 	for _, r := range said {
-		out = append(out, Run{Version: m.Texts[r.Value]})
+		out = append(out, Run{Release: Release{Version: m.Texts[r.Value]}})
 	}
 	return out
 }

@@ -57,7 +57,7 @@ func (k *check) insideWiring(at Ref, w *Wiring) {
 	}
 	if against, differs := k.differs(number); differs {
 		k.report(Verdict{Kind: MismatchPath, Evidence: []Ref{at, against}, Cause: w.Inside.Version, Line: k.ended(number),
-			Near: []Run{{Version: w.Inside.Version, Path: w.Inside.Path}}, Runs: k.chosen(resolve.Machines{})})
+			Near: []Run{{Release: Release{Version: w.Inside.Version}, Path: w.Inside.Path}}, Runs: k.chosen(resolve.Machines{})})
 	}
 }
 
@@ -83,7 +83,7 @@ func (k *check) outsideWiring(at Ref, w *Wiring) {
 			byVersion[in.Version] = v
 			found = append(found, v)
 		}
-		v.Near = addRun(v.Near, Run{Version: in.Version, Path: in.Path}, c.Machines)
+		v.Near = addRun(v.Near, Run{Release: Release{Version: in.Version}, Path: in.Path}, c.Machines)
 		v.Machines = v.Machines.And(c.Machines)
 	}
 	for _, v := range found {
@@ -118,7 +118,7 @@ func (k *check) chosen(on resolve.Machines) []Run {
 			continue
 		}
 		if o := k.Tooling.OutcomeOf(k.Resolved, c, k.on); o.State == resolve.Met && o.Path != "" {
-			out = addRun(out, Run{Version: o.Version, Path: o.Path}, c.Machines)
+			out = addRun(out, Run{Release: Release{Version: o.Version}, Path: o.Path}, c.Machines)
 		}
 	}
 	return out

@@ -62,7 +62,7 @@ func (k *check) nearest(pin *resolve.Said, lacking []*resolve.Outcome) (near []R
 			continue
 		}
 		for _, n := range c.Nearest(beside) {
-			near = addRun(near, Run{Version: n.Version, Vendor: n.Vendor}, c.Machines)
+			near = addRun(near, Run{Release: Release{n.Version, n.Vendor}}, c.Machines)
 			usable[n.At] += c.Machines.Len()
 		}
 	}

@@ -55,11 +55,13 @@ const (
 	AtUse
 )
 
+// Release is a version, and whose it is where several vendors build the tool.
+type Release struct{ Version, Vendor string }
+
 // Run is a version, and the machines for which it is so.
 type Run struct {
-	Version  string
-	Other    string // of two that differ, the second
-	Vendor   string
+	Release          // what would run, or is there
+	Other    Release // of two that differ, the second
 	Path     string
 	By       string // what decides it: one of resolve's By constants
 	Where    string // the variable or file that does

@@ -43,11 +43,6 @@ type Result struct {
 	each     [][]*Finding // of each subject, as its verdicts say
 }
 
-// Judge judges one repository on a day.
-func Judge(p *Prepared, fleet *resolve.Fleet, on time.Time) *Result {
-	return (&judging{fleet: fleet, on: on}).repository(p, nil)
-}
-
 // Earlier is what was judged before on the same or on another fleet, in the order of the
 // repositories; of one that is new it holds nil.
 type Earlier struct {

@@ -115,7 +115,7 @@ func (w *words) claimsDisagree() (message, remedy string) {
 	if w.v.Kind == assess.DisagreePicks {
 		var parts []string
 		for _, r := range w.v.Runs[:min(len(w.v.Runs), mostRuns)] {
-			parts = append(parts, fmt.Sprintf("on %s the first leads to %s and the second to %s", w.some(r.Machines), r.Version, r.Other))
+			parts = append(parts, fmt.Sprintf("on %s the first leads to %s and the second to %s", w.some(r.Machines), versioned(r.Release), versioned(r.Other)))
 		}
 		return both + strings.Join(parts, ", ") + ". Which one runs depends on the program that reads the file.", remedy
 	}

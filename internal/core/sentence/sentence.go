@@ -3,6 +3,7 @@
 package sentence
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -40,6 +41,21 @@ func Configuration(f *assess.Finding) string {
 		return ""
 	}
 	return f.Problem.Settle
+}
+
+// Cause names what findings have in common that one act would mend: what is asked for, or
+// the line, and what is wrong with it.
+func Cause(f *assess.Finding) string {
+	wrong := strings.ToLower(f.Class.Title)
+	switch {
+	case f.Tool == nil:
+		return f.Class.Title
+	case f.Verdict.Line != nil && f.Verdict.Kind == "":
+		return f.Tool.Title + " " + f.Verdict.Line.Line + ": " + wrong
+	case len(f.Evidence) > 0 && f.Evidence[0].Raw != "":
+		return f.Tool.Title + " " + f.Evidence[0].Raw + ": " + wrong
+	}
+	return f.Tool.Title + ": " + wrong
 }
 
 // tellers are the sentences of each class.
@@ -96,7 +112,7 @@ func (w *words) asking(c claim.Claim) string {
 	case c.Locked != nil && len(c.Locked.By) > 0:
 		want, err := c.Want(w.f.Tool)
 		if err == nil {
-			return fmt.Sprintf("%s %s (%s; %s locked)", w.title(), want.Set, demanding(c.Locked.By), counted(c.Locked.Demands, "demand is", "demands are"))
+			return fmt.Sprintf("%s %s (%s; %s locked)", w.title(), want.Set, demanding(c.Locked.By), Count(c.Locked.Demands, "demand is", "demands are"))
 		}
 	case c.Means != "":
 		return fmt.Sprintf("%s %s (written as %s)", w.title(), c.Means, c.Raw)
@@ -118,7 +134,7 @@ func demanding(by []claim.Demand) string {
 		out = append(out, strings.TrimSpace(d.Dependency+" "+d.Version)+" demands "+d.Raw)
 	}
 	if more := len(by) - mostDemands; more > 0 {
-		out = append(out, counted(more, "other demands more", "others demand more"))
+		out = append(out, Count(more, "other demands more", "others demand more"))
 	}
 	return list(out)
 }
@@ -151,14 +167,14 @@ func (t Teller) all(m resolve.Machines) bool {
 func (w *words) runs(all []assess.Run) string {
 	var out []string
 	for _, r := range all {
-		text := or(r.Version, "nothing") + " on " + w.some(r.Machines)
+		text := cmp.Or(r.Version, "nothing") + " on " + w.some(r.Machines)
 		if r.By == resolve.ByOverride {
 			text += " through " + r.Where
 		}
 		out = append(out, text)
 	}
 	if more := len(out) - mostRuns; more > 0 {
-		out = append(out[:mostRuns], counted(more, "other version elsewhere", "other versions elsewhere"))
+		out = append(out[:mostRuns], Count(more, "other version elsewhere", "other versions elsewhere"))
 	}
 	return list(out)
 }
@@ -172,7 +188,7 @@ func (w *words) installed(near []assess.Run) string {
 	if w.v.Machines.Len() == 1 {
 		var versions []string
 		for _, r := range near {
-			versions = append(versions, versioned(r))
+			versions = append(versions, versioned(r.Release))
 		}
 		return list(versions)
 	}
@@ -183,24 +199,21 @@ func (w *words) installed(near []assess.Run) string {
 		if at[where] == nil {
 			places = append(places, where)
 		}
-		at[where] = append(at[where], versioned(r))
-	}
-	if more := len(places) - mostRuns; more > 0 {
-		places = places[:mostRuns]
+		at[where] = append(at[where], versioned(r.Release))
 	}
 	var out []string
-	for _, where := range places {
+	for _, where := range places[:min(len(places), mostRuns)] {
 		out = append(out, list(at[where])+" on "+where)
 	}
 	return strings.Join(out, "; ")
 }
 
 // versioned is a version with its vendor where it has one: "17.0.9 (temurin)".
-func versioned(r assess.Run) string {
-	if r.Vendor == "" {
-		return r.Version
+func versioned(b assess.Release) string {
+	if b.Vendor == "" {
+		return b.Version
 	}
-	return fmt.Sprintf("%s (%s)", r.Version, r.Vendor)
+	return fmt.Sprintf("%s (%s)", b.Version, b.Vendor)
 }
 
 // until says how long a line is supported; nothing where no end is announced.
@@ -225,19 +238,12 @@ func list(words []string) string {
 	}
 }
 
-// counted is a number with its word: "1 demand is", "12 demands are".
-func counted(n int, one, many string) string {
+// Count is a number with its word: "1 demand is", "12 demands are".
+func Count(n int, one, many string) string {
 	if n == 1 {
 		return "1 " + one
 	}
 	return fmt.Sprintf("%d %s", n, many)
-}
-
-func or(text, otherwise string) string {
-	if text == "" {
-		return otherwise
-	}
-	return text
 }
 
 // different are texts, each once, shortened where they are many.

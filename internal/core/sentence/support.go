@@ -15,7 +15,7 @@ func (w *words) supportEnded() (message, remedy string) {
 func (w *words) supportEnding() (message, remedy string) {
 	l := w.v.Line
 	days := int(l.End.Sub(w.Day).Hours() / 24)
-	message = fmt.Sprintf("%s; support for %s %s ends on %s, in %s. After that, security faults are not mended.", w.using(), w.title(), l.Line, date(l.End.Time), counted(days, "day", "days"))
+	message = fmt.Sprintf("%s; support for %s %s ends on %s, in %s. After that, security faults are not mended.", w.using(), w.title(), l.Line, date(l.End.Time), Count(days, "day", "days"))
 	if end := w.f.Repository.Settings.Ends(); end.After(l.End.Time) {
 		message += fmt.Sprintf(" The repository is planned to live until %s.", date(end))
 	}

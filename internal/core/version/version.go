@@ -102,18 +102,9 @@ func (v Version) Compare(w Version) int {
 
 // Newest returns the newest of the versions that the set contains, and its index; -1 where none is.
 func Newest(set Set, versions []Version) (Version, int) {
-	return best(set, versions, func(order int) bool { return order > 0 })
-}
-
-// Oldest returns the oldest of the versions that the set contains, and its index; -1 where none is.
-func Oldest(set Set, versions []Version) (Version, int) {
-	return best(set, versions, func(order int) bool { return order < 0 })
-}
-
-func best(set Set, versions []Version, better func(order int) bool) (Version, int) {
 	at := -1
 	for i, v := range versions {
-		if set.Contains(v) && (at < 0 || better(v.Compare(versions[at]))) {
+		if set.Contains(v) && (at < 0 || v.Compare(versions[at]) > 0) {
 			at = i
 		}
 	}

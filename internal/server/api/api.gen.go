@@ -592,7 +592,7 @@ type Line struct {
 	Phase    LinePhase `json:"phase"`
 	Released string    `json:"released"`
 
-	// Repositories Repositories that chose the line
+	// Repositories Repositories that use the line
 	Repositories int    `json:"repositories"`
 	Title        string `json:"title"`
 	Tool         string `json:"tool"`
