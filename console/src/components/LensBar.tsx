@@ -13,7 +13,9 @@ export function LensBar({ today }: { today: string }) {
   const chosen = lens.machine ?? [];
   const seen =
     chosen.length === 0
-      ? `All ${all.length || ""} machines`
+      ? all.length === 1
+        ? all[0].name
+        : `All ${all.length || ""} machines`
       : chosen.length === 1
         ? chosen[0]
         : `${chosen.length} of ${all.length} machines`;
