@@ -13,7 +13,7 @@ export function LensBar({ today }: { today: string }) {
   const chosen = lens.machine ?? [];
   const seen =
     chosen.length === 0
-      ? all.length === 1
+      ? all.length === 1 && all[0]
         ? all[0].name
         : `All ${all.length || ""} machines`
       : chosen.length === 1
