@@ -172,7 +172,7 @@ func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, dirs []stri
 	if g.output == "json" {
 		_, err = terminal.JSON(s.Out).Write(got.Body)
 	} else {
-		err = report.Text(s.Out, document.Telling(), catalogue, styleFor(s.Out))
+		err = report.Text(s.Out, document.Telling(), catalogue, styleFor(s.Out), g.each)
 	}
 	switch {
 	case err != nil:

@@ -87,6 +87,7 @@ func newSurvey(s Streams) *cobra.Command {
 		Short: "Read every repository under the folders and report",
 		Long: "Reads every repository under the folders and reports what is missing, mismatched or out of\n" +
 			"support. A folder that is a repository is taken itself, otherwise every repository below it.\n" +
+			"Few repositories are shown one by one; of many, the causes are, those that touch most first.\n" +
 			"Nothing of a repository is run. Exit status: 0 nothing at or above --fail-on, 1 findings at or\n" +
 			"above it, 2 wrong usage, 3 the work could not be done: a repository that was named could not be\n" +
 			"read, or with --strict any of those found. With --server, a running service surveys its own\n" +
@@ -112,6 +113,7 @@ func newSurvey(s Streams) *cobra.Command {
 	}
 	l.flags(cmd)
 	by.flags(cmd)
+	cmd.Flags().BoolVar(&g.each, "each", false, "print every finding, those of test data, examples and vendored code too, instead of their causes")
 	cmd.Flags().BoolVar(&g.verbose, "verbose", false, "also tell what was not read, and why")
 	cmd.Flags().BoolVar(&g.strict, "strict", false, "exit with 3 where any repository could not be read, not only one that was named")
 	cmd.Flags().StringVar(&r.output, "output", "text", "write the report as text or json")
@@ -125,6 +127,7 @@ func newSurvey(s Streams) *cobra.Command {
 type gate struct {
 	output, failOn  string
 	verbose, strict bool
+	each            bool
 }
 
 // judged is the exit status that a report calls for.
@@ -220,7 +223,7 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 		tellSkipped(s.Err, got.read)
 	}
 	r := got.judge.Report(Version)
-	if err := write(s.Out, r, c, g.output); err != nil {
+	if err := write(s.Out, r, c, g); err != nil {
 		return failed("the report cannot be written: %v", err)
 	}
 	if g.output != "text" && r.Summary.Unread > 0 {
@@ -267,11 +270,11 @@ func tellSkipped(w io.Writer, read []survey.ReadRepository) {
 	_ = terminal.Printf(w, "%d of %d repositories had not changed since they were read before; %d files were read in the others.\n", recalled, len(read), reread)
 }
 
-func write(w io.Writer, r *report.Report, c *catalogue.Catalogue, output string) error {
-	if output == "json" {
+func write(w io.Writer, r *report.Report, c *catalogue.Catalogue, g gate) error {
+	if g.output == "json" {
 		return r.WriteJSON(terminal.JSON(w))
 	}
-	return report.Text(w, r.Telling(), c, styleFor(w))
+	return report.Text(w, r.Telling(), c, styleFor(w), g.each)
 }
 
 func writeJSON(w io.Writer, value any) error {

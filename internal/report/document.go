@@ -48,7 +48,29 @@ func (d Document) Telling() Telling {
 		}
 		own := findings[:n] // both are sorted by repository
 		findings = findings[n:]
-		t.Repositories = append(t.Repositories, Told{repo.Name, repo.Ref, repo.Notice, len(own), func() []Finding { return own }})
+		counted := 0
+		for _, f := range own {
+			if !f.Apart {
+				counted++
+			}
+		}
+		t.Repositories = append(t.Repositories, Told{repo.Name, repo.Ref, repo.Notice, counted, func() []Finding { return own }})
+	}
+	type key struct{ cause, fingerprint string }
+	at := make(map[key]int, len(d.Findings))
+	for i, f := range d.Findings {
+		at[key{f.Cause, f.Fingerprint}] = i
+	}
+	for _, c := range d.Causes {
+		t.Causes = append(t.Causes, ToldCause{c, func(most int) []Finding {
+			var out []Finding
+			for _, fingerprint := range c.Findings[:min(most, len(c.Findings))] {
+				if i, known := at[key{c.ID, fingerprint}]; known {
+					out = append(out, d.Findings[i])
+				}
+			}
+			return out
+		}})
 	}
 	return t
 }

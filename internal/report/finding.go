@@ -22,7 +22,8 @@ type Finding struct {
 	// Configuration is lines of .wexo.yaml that would settle the finding; empty where none can.
 	Configuration string `json:"configuration,omitempty"`
 	Waived        bool   `json:"waived"`
-	Apart         bool   `json:"apart"`
+	Apart         bool   `json:"apart"` // in a folder of test data, examples or vendored code: it counts nowhere
+	Cause         string `json:"cause"` // the id of its cause
 }
 
 // Wording puts findings into words for one fleet and day.
@@ -34,7 +35,7 @@ type Wording struct {
 // Finding is a finding in words.
 func (w Wording) Finding(f *assess.Finding) Finding {
 	out := Finding{Fingerprint: f.Fingerprint, Class: f.Class.Name, Severity: f.Severity, Repository: f.Repository.Name, Folder: f.Folder,
-		Tools: []string{}, Machines: w.Fleet.Names(f.Machines), Evidence: f.Evidence, Configuration: sentence.Configuration(f)}
+		Tools: []string{}, Machines: w.Fleet.Names(f.Machines), Evidence: f.Evidence, Configuration: sentence.Configuration(f), Apart: f.Apart, Cause: f.Cause().ID()}
 	if f.Tool != nil {
 		out.Tool, out.Tools = f.Tool.Name, []string{f.Tool.Name}
 	}
@@ -80,6 +81,7 @@ func (l *line) finding(w Wording, f *assess.Finding) {
 	l.text("remedy", remedy)
 	l.some("configuration", sentence.Configuration(f))
 	l.truth("waived", false)
-	l.truth("apart", false)
+	l.truth("apart", f.Apart)
+	l.text("cause", f.Cause().ID())
 	l.close('}')
 }

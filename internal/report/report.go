@@ -38,6 +38,7 @@ type Summary struct {
 	Unread       int            `json:"unread"` // repositories that could not be read
 	Claims       int            `json:"claims"`
 	Untold       int            `json:"untold"` // folders and tools of which it cannot be told what runs on some machine, or nothing does
+	Apart        int            `json:"apart"`  // findings in folders of test data, examples or vendored code, which are counted nowhere else
 	ByClass      map[string]int `json:"byClass"`
 	BySeverity   map[string]int `json:"bySeverity"`
 }
@@ -53,16 +54,25 @@ func Build(version string, reads []Read, fleet *resolve.Fleet, on time.Time) *Re
 			r.Summary.Unread++
 		}
 		for _, f := range read.Findings {
+			if f.Apart {
+				r.Summary.Apart++
+				continue
+			}
 			r.Summary.ByClass[f.Class.Name]++
 			r.Summary.BySeverity[string(f.Severity)]++
 		}
-		for _, j := range read.Judged {
-			if !j.Told() {
+		for i, j := range read.Judged {
+			if !j.Told() && !read.Subjects[i].Apart {
 				r.Summary.Untold++
 			}
 		}
 	}
 	return r
+}
+
+// Troubled reports whether something is found to be wrong that counts.
+func (r Read) Troubled() bool {
+	return slices.ContainsFunc(r.Findings, func(f *assess.Finding) bool { return !f.Apart })
 }
 
 // Count is how many findings there are.

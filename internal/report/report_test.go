@@ -209,7 +209,7 @@ func TestText(t *testing.T) {
 		"fern-base":   {"web/.zig-version": "0.1.0\n", ".python-version": "3.11\n"},
 	}, "bench", "desk")
 	var out bytes.Buffer
-	require.NoError(t, report.Text(&out, r.Telling(), c, report.Style{Width: 100}))
+	require.NoError(t, report.Text(&out, r.Telling(), c, report.Style{Width: 100}, true))
 	assert.Equal(t, `3 repositories as committed (HEAD), 3 claims, seen from bench, desk, as of 16 Nov 2026
 ◆ 2 errors   ▲ 0 warnings   ○ 1 note   1 without findings
 
@@ -234,7 +234,7 @@ seed-ledger
 `, out.String())
 
 	out.Reset()
-	require.NoError(t, report.Text(&out, r.Telling(), c, report.Style{Width: 40, Colour: true}))
+	require.NoError(t, report.Text(&out, r.Telling(), c, report.Style{Width: 40, Colour: true}, true))
 	codes := regexp.MustCompile("\x1b\\[[0-9;]*m")
 	assert.Regexp(t, codes, out.String())
 	for line := range strings.Lines(codes.ReplaceAllString(out.String(), "")) {
@@ -245,7 +245,7 @@ seed-ledger
 
 	out.Reset()
 	healthy, _ := build(t, map[string]map[string]string{"moss-index": {".python-version": "3.12\n"}}, "bench")
-	require.NoError(t, report.Text(&out, healthy.Telling(), c, report.Style{Width: 100}))
+	require.NoError(t, report.Text(&out, healthy.Telling(), c, report.Style{Width: 100}, true))
 	assert.Contains(t, out.String(), "Everything asked for is there and supported.")
 }
 
@@ -255,7 +255,7 @@ func TestTextIsSafeToShow(t *testing.T) {
 	findings := r.Findings(r.Reads[0].Findings)
 	require.NotEmpty(t, findings)
 	var out bytes.Buffer
-	require.NoError(t, report.Text(&out, r.Telling(), c, report.Style{Width: 100}))
+	require.NoError(t, report.Text(&out, r.Telling(), c, report.Style{Width: 100}, true))
 	require.NoError(t, report.Short(&out, r, c, report.Style{Width: 100}))
 	for _, f := range findings {
 		require.NoError(t, report.FindingsText(&out, []report.Finding{f}, c, report.Style{Width: 100}))

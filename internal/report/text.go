@@ -31,46 +31,86 @@ type Telling struct {
 	Machines     []string
 	Summary      Summary
 	Repositories []Told
+	Causes       []ToldCause
 }
 
 // Told is a repository of a text.
 type Told struct {
 	Name, Ref, Notice string
-	Count             int // of its findings
+	Count             int // of its findings, but for those that count apart
 	Findings          func() []Finding
+}
+
+// ToldCause is a cause of a text. Findings gives the first ones, up to so many.
+type ToldCause struct {
+	Cause
+	First func(most int) []Finding
 }
 
 // Telling is the report as its text is made of.
 func (r *Report) Telling() Telling {
 	t := Telling{Day: r.Day, Machines: r.Teller.Machines, Summary: r.Summary}
 	for _, read := range r.Reads {
-		t.Repositories = append(t.Repositories, Told{read.Name, read.Ref, read.Notice, len(read.Findings), func() []Finding { return r.Findings(read.Findings) }})
+		n := 0
+		for _, f := range read.Findings {
+			if !f.Apart {
+				n++
+			}
+		}
+		t.Repositories = append(t.Repositories, Told{read.Name, read.Ref, read.Notice, n, func() []Finding { return r.Findings(read.Findings) }})
+	}
+	for _, c := range assess.Causes(r.all()) {
+		t.Causes = append(t.Causes, ToldCause{r.Cause(c), func(most int) []Finding { return r.Findings(c.Findings[:min(most, len(c.Findings))]) }})
 	}
 	return t
 }
 
-// Text prints a report for people: one line of counts, then the repositories with
-// findings, each finding a sentence with its remedy.
-func Text(w io.Writer, t Telling, c *catalogue.Catalogue, style Style) error {
+// How much of a report is shown before somebody asks for each finding.
+const (
+	fewRepositories = 10 // so many with findings are shown one by one
+	mostOfOne       = 5  // causes of one repository
+	mostOfAll       = 12 // causes of many repositories
+	mostFound       = 3  // places of one cause
+)
+
+// Text prints a report for people: a line of counts, then what to do. Few repositories are
+// shown one by one; of many the causes are, those that touch most first. Each prints every
+// finding instead.
+func Text(w io.Writer, t Telling, c *catalogue.Catalogue, style Style, each bool) error {
 	p := &printer{w: w, style: style, catalogue: c}
 	p.head(t)
-	if p.err == nil {
-		p.err = inParts(len(t.Repositories), func(b *bytes.Buffer, from, to int) error {
-			own := &printer{w: b, style: style, catalogue: c}
-			for _, repo := range t.Repositories[from:to] {
-				if repo.Count > 0 {
-					own.findings(repo.Findings(), len(t.Machines))
-				}
+	switch {
+	case each:
+		p.each(t)
+	case troubled(t) <= fewRepositories:
+		for _, repo := range t.Repositories {
+			if repo.Count > 0 {
+				p.repository(repo, len(t.Machines))
 			}
-			return own.err
-		}, func(data []byte) error {
-			_, err := w.Write(data)
-			return err
-		})
+		}
+	default:
+		p.causes(t)
 	}
 	p.notices(t)
 	p.foot(t.Summary)
 	return p.err
+}
+
+// each prints every finding.
+func (p *printer) each(t Telling) {
+	if p.err != nil {
+		return
+	}
+	p.err = inParts(len(t.Repositories), func(b *bytes.Buffer, from, to int) error {
+		own := &printer{w: b, style: p.style, catalogue: p.catalogue}
+		for _, repo := range t.Repositories[from:to] {
+			own.findings(repo.Findings(), len(t.Machines))
+		}
+		return own.err
+	}, func(data []byte) error {
+		_, err := p.w.Write(data)
+		return err
+	})
 }
 
 // FindingsText prints findings for people, by repository.
@@ -87,7 +127,7 @@ func (p *printer) findings(list []Finding, machines int) {
 			p.linef("\n%s", p.bold(terminal.Clean(f.Repository)))
 			last = f.Repository
 		}
-		p.finding(f, machines)
+		p.finding(f, machines, "")
 	}
 }
 
@@ -195,7 +235,8 @@ func troubled(r Telling) int {
 	return n
 }
 
-func (p *printer) finding(f Finding, machines int) {
+// finding prints one finding; others says where else it is so.
+func (p *printer) finding(f Finding, machines int, others string) {
 	title := ""
 	if tool, known := p.catalogue.Tool(f.Tool); known {
 		title = tool.Title + " · "
@@ -208,7 +249,10 @@ func (p *printer) finding(f Finding, machines int) {
 	if machines > 1 && len(f.Machines) > 0 {
 		scope = p.dim("  on " + strconv.Itoa(len(f.Machines)) + " of " + strconv.Itoa(machines) + " machines")
 	}
-	p.line("  ", p.mark(f.Severity), " ", title, p.bold(terminal.Clean(strings.ReplaceAll(f.Class, "-", " "))), where, scope)
+	if f.Apart {
+		scope += p.dim("  apart")
+	}
+	p.line("  ", p.mark(f.Severity), " ", title, p.bold(terminal.Clean(strings.ReplaceAll(f.Class, "-", " "))), where, others, scope)
 	for _, line := range wrap(terminal.Clean(f.Message), p.style.Width-4) {
 		p.line("    ", line)
 	}
@@ -235,6 +279,10 @@ func (p *printer) notices(r Telling) {
 }
 
 func (p *printer) foot(s Summary) {
+	if s.Apart > 0 {
+		p.linef("\n%s in folders of test data, examples or vendored code %s apart (--each lists %s).", sentence.Count(s.Apart, "finding", "findings"),
+			map[bool]string{true: "counts", false: "count"}[s.Apart == 1], map[bool]string{true: "it", false: "them"}[s.Apart == 1])
+	}
 	switch {
 	case s.Count() > 0 || s.Repositories == 0 || s.Unread > 0:
 	case s.Untold > 0:
@@ -282,36 +330,4 @@ func wrap(text string, width int) []string {
 		out = append(out, string(line))
 	}
 	return out
-}
-
-// Short prints the counts of a report and one line for each repository with findings.
-func Short(w io.Writer, r *Report, c *catalogue.Catalogue, style Style) error {
-	p := &printer{w: w, style: style, catalogue: c}
-	p.head(r.Telling())
-	p.linef("")
-	width := 0
-	for _, read := range r.Reads {
-		if len(read.Findings) > 0 {
-			width = max(width, len(read.Name))
-		}
-	}
-	for _, read := range r.Reads {
-		if len(read.Findings) == 0 {
-			continue
-		}
-		var words []string
-		worst := assess.Note
-		for _, f := range read.Findings {
-			if f.Severity.Rank() > worst.Rank() {
-				worst = f.Severity
-			}
-			word := strings.ToLower(f.Class.Title)
-			if f.Tool != nil {
-				word = f.Tool.Title + " " + word
-			}
-			words = append(words, word)
-		}
-		p.linef("  %s %-*s  %s", p.mark(worst), width, terminal.Clean(read.Name), strings.Join(words, ", "))
-	}
-	return p.err
 }

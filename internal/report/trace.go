@@ -82,7 +82,7 @@ func TraceText(w io.Writer, t Trace, c *catalogue.Catalogue, style Style) error 
 	if len(t.Findings) > 0 {
 		p.linef("\n%s", p.bold("What is wrong"))
 		for _, f := range worstFirst(t.Findings) {
-			p.finding(f, machines)
+			p.finding(f, machines, "")
 		}
 	}
 	return p.err

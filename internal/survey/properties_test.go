@@ -148,7 +148,7 @@ func bytesOf(t require.TestingT, j *survey.Judgement, c *catalogue.Catalogue) st
 	var b bytes.Buffer
 	r := j.Report("test")
 	require.NoError(t, r.WriteJSON(&b))
-	require.NoError(t, report.Text(&b, r.Telling(), c, report.Style{}))
+	require.NoError(t, report.Text(&b, r.Telling(), c, report.Style{}, true))
 	return b.String()
 }
 

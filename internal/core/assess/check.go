@@ -1,8 +1,6 @@
 package assess
 
 import (
-	"slices"
-
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
 	"wexo/internal/core/policy"
@@ -19,7 +17,7 @@ type check struct {
 	class             *Class
 	verdicts          []Verdict
 	admitted          *version.Set      // by the bounds, once it was asked for
-	move              **catalogue.Line  // to move to, once it was asked for
+	advised           *Advice           // once it was asked for
 	lines             []*catalogue.Line // of each outcome, once they were asked for
 }
 
@@ -110,34 +108,6 @@ func (k *check) ending(l *catalogue.Line) bool {
 		return false
 	}
 	return !k.Case.Ends.IsZero() && k.Case.Ends.After(l.End.Time) || k.on.Reached(policy.Warns(l.End.Time, k.Case.Horizon))
-}
-
-// recommended is the line to move to: the newest supported one that the bounds admit and
-// that does not end soon, one that some machine has before one that none has.
-func (k *check) recommended() *catalogue.Line {
-	if k.move == nil {
-		l := k.toMoveTo()
-		k.move = &l
-	}
-	return *k.move
-}
-
-func (k *check) toMoveTo() *catalogue.Line {
-	bounds := k.bounded()
-	among := k.Tooling.Among(bounds)
-	var best *catalogue.Line
-	for _, l := range slices.Backward(k.Tool.Lines) {
-		if !l.Set().Overlaps(bounds) || l.EndedOn(k.on) || !k.on.Reached(l.Released.Time) || k.ending(l) {
-			continue
-		}
-		if k.Tooling.Has(l, among) {
-			return l
-		}
-		if best == nil {
-			best = l
-		}
-	}
-	return best
 }
 
 // judged are the claims that a wired version is compared with: the deciding pin, or the

@@ -43,6 +43,6 @@ func (k *check) bound(at Ref, b *resolve.Said) {
 	if never {
 		v.Kind, v.Machines = BoundNever, k.everyone()
 	}
-	v.Move = k.recommended()
+	v.Advice = k.advice()
 	k.report(v)
 }

@@ -44,6 +44,8 @@ func (k *check) danglingOutside(at Ref, w *Wiring) {
 		}
 	}
 	if nowhere.Len() > 0 {
-		k.report(Verdict{Kind: DanglingOutside, Evidence: []Ref{at}, Machines: nowhere, Runs: k.chosen(nowhere)})
+		v := Verdict{Kind: DanglingOutside, Evidence: []Ref{at}, Machines: nowhere}
+		v.Runs, v.Home = k.chosen(nowhere)
+		k.report(v)
 	}
 }

@@ -57,7 +57,7 @@ func (k *check) insideWiring(at Ref, w *Wiring) {
 	}
 	if against, differs := k.differs(number); differs {
 		k.report(Verdict{Kind: MismatchPath, Evidence: []Ref{at, against}, Cause: w.Inside.Version, Line: k.ended(number),
-			Near: []Run{{Release: Release{Version: w.Inside.Version}, Path: w.Inside.Path}}, Runs: k.chosen(resolve.Machines{})})
+			Near: []Run{{Release: Release{Version: w.Inside.Version}, Path: w.Inside.Path}}})
 	}
 }
 
@@ -87,7 +87,7 @@ func (k *check) outsideWiring(at Ref, w *Wiring) {
 		v.Machines = v.Machines.And(c.Machines)
 	}
 	for _, v := range found {
-		v.Runs = k.chosen(v.Machines)
+		v.Runs, v.Home = k.chosen(v.Machines)
 		k.report(*v)
 	}
 }
@@ -110,16 +110,17 @@ func (k *check) ended(number version.Version) *catalogue.Line {
 	return nil
 }
 
-// chosen are the installations that the choice leads to on some machines.
-func (k *check) chosen(on resolve.Machines) []Run {
-	var out []Run
+// chosen are the installations that the choice leads to on some machines, and whether one
+// of them lies in somebody's home.
+func (k *check) chosen(on resolve.Machines) (out []Run, home bool) {
 	for _, c := range k.Tooling.Classes {
 		if !on.Has(c.Machines.First()) {
 			continue
 		}
 		if o := k.Tooling.OutcomeOf(k.Resolved, c, k.on); o.State == resolve.Met && o.Path != "" {
 			out = addRun(out, Run{Release: Release{Version: o.Version}, Path: o.Path}, c.Machines)
+			home = home || c.InHome(o.Path)
 		}
 	}
-	return out
+	return out, home
 }

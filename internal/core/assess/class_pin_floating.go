@@ -14,6 +14,6 @@ func (k *check) floating() {
 		}
 		now := k.those(running)
 		at := Ref{Of: AtPin, N: i}
-		k.report(Verdict{Stands: at, Evidence: []Ref{at}, Machines: machinesOf(now), Runs: runs(now), Move: k.recommended()})
+		k.report(Verdict{Stands: at, Evidence: []Ref{at}, Machines: machinesOf(now), Runs: runs(now), Advice: k.advice()})
 	}
 }

@@ -1,16 +1,47 @@
 package assess
 
+import (
+	"slices"
+
+	"wexo/internal/core/catalogue"
+)
+
 var pinMissing = Class{
 	"pin-missing", 2, Warning, "Pin missing", "No pin", "unpinned",
 	"the repository uses the tool, and nothing pins it",
 	(*check).unpinned,
 }
 
-// unpinned reports a tool that is used and pinned nowhere, once for the topmost folder.
+// The ways in which a pin is missing.
+const (
+	UnpinnedUse   Kind = ""      // a file shows that the tool is used
+	UnpinnedBound Kind = "bound" // a manifest bounds it, and what runs is out of support or soon will be
+)
+
+// unpinned reports a tool that is used and pinned nowhere, once for all folders where that
+// is so, with all that comes of it: what runs may be out of support.
 func (k *check) unpinned() {
-	if !k.Case.Unpinned {
+	v := Verdict{Wide: true, Evidence: []Ref{{Of: AtUse}}}
+	now := k.those(running)
+	v.Machines, v.Runs, v.Ended = machinesOf(now), runs(now), k.leaving()
+	switch {
+	case k.Case.Unpinned:
+	case k.Case.Needed && !k.Case.Used && !k.Case.Free && len(v.Ended) > 0:
+		v.Kind, v.Evidence = UnpinnedBound, k.proof()
+	default:
 		return
 	}
-	now := k.those(running)
-	k.report(Verdict{Evidence: []Ref{{Of: AtUse}}, Machines: machinesOf(now), Runs: runs(now), Move: k.recommended()})
+	v.Advice = k.advice()
+	k.report(v)
+}
+
+// leaving are the lines of what would run that are out of support or soon will be.
+func (k *check) leaving() []*catalogue.Line {
+	var out []*catalogue.Line
+	for i := range k.Outcomes {
+		if l := k.lineOf(&k.Outcomes[i]); l != nil && (l.EndedOn(k.on) || k.ending(l)) && !slices.Contains(out, l) {
+			out = append(out, l)
+		}
+	}
+	return out
 }

@@ -15,30 +15,87 @@ var supportEnded = Class{
 	},
 }
 
-// support reports lines in use for which something holds.
+// The ways in which what is out of support is come by.
+const (
+	SupportPinned  Kind = ""        // by a pin
+	SupportDefault Kind = "default" // nothing pins it and nothing has to: by what the machine has
+	SupportSetup   Kind = "setup"   // a pipeline or container sets it up
+)
+
+// support reports lines in use for which something holds: that a pin leads to, and that are
+// set up. What runs for want of a pin is said where the pin is missed.
 func (k *check) support(holds func(*catalogue.Line) bool) {
-	pinned, used := pinnedLine(k.Resolved), k.inUse()
+	setUp := k.setUpLines()
 	for _, l := range k.Tool.Lines {
-		if l != pinned && !slices.Contains(used, l) || !holds(l) {
+		if !holds(l) {
 			continue
 		}
-		v := Verdict{Evidence: k.proof(), Cause: l.Line, Line: l, Move: k.recommended()}
-		var now []*resolve.Outcome
-		for i, of := range used {
-			o := &k.Outcomes[i]
-			if of != l {
-				continue
-			}
-			if v.Machines = v.Machines.And(o.Machines); o.Runs() {
-				now = append(now, o)
+		var at []Ref
+		for n, of := range setUp {
+			if of == l {
+				at = append(at, Ref{Of: AtSetup, N: n})
 			}
 		}
-		v.Runs = runs(now)
-		if k.first() != nil {
-			v.Stands, v.Evidence = Ref{Of: AtPin}, []Ref{{Of: AtPin}}
+		if !k.supportOfChoice(l, at) && len(at) > 0 {
+			k.report(Verdict{Kind: SupportSetup, Stands: at[0], Evidence: at[:1], Also: at[1:], Cause: l.Line, Line: l, Advice: k.advice()})
 		}
-		k.report(v)
 	}
+}
+
+// supportOfChoice reports a line that the choice leads to; also are places that set up the
+// same line.
+func (k *check) supportOfChoice(l *catalogue.Line, also []Ref) bool {
+	pinned, used := pinnedLine(k.Resolved), k.inUse()
+	if l != pinned && !slices.Contains(used, l) {
+		return false
+	}
+	v := Verdict{Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Cause: l.Line, Line: l, Advice: k.advice()}
+	switch {
+	case k.first() != nil:
+		v.Also = also
+	case k.Case.Free && k.Case.Needed:
+		v.Kind, v.Wide, v.Stands, v.Evidence = SupportDefault, true, Ref{}, k.proof()
+	default:
+		return false
+	}
+	var now []*resolve.Outcome
+	for i, of := range used {
+		o := &k.Outcomes[i]
+		if of != l {
+			continue
+		}
+		if v.Machines = v.Machines.And(o.Machines); o.Runs() {
+			now = append(now, o)
+		}
+	}
+	v.Runs = runs(now)
+	k.report(v)
+	return true
+}
+
+// setUpLines are of each matrix the newest line that it sets up; nil where one of its values
+// is of none, or stands for another from day to day.
+func (k *check) setUpLines() []*catalogue.Line {
+	out := make([]*catalogue.Line, len(k.Case.Setups))
+	for n, m := range k.Case.Setups {
+		newest := -1
+		for _, w := range m.Wants {
+			s := resolve.SaidOn(w, k.on)
+			l := (*catalogue.Line)(nil)
+			if !unreadable(&s) && !s.Floating {
+				l = k.Tool.LineFor(s.Set)
+			}
+			if l == nil {
+				newest = -1
+				break
+			}
+			newest = max(newest, slices.Index(k.Tool.Lines, l))
+		}
+		if newest >= 0 {
+			out[n] = k.Tool.Lines[newest]
+		}
+	}
+	return out
 }
 
 // inUse are the lines of the outcomes, nil where one is of none: the pin's where the pin

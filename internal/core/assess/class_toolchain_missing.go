@@ -25,13 +25,13 @@ func (k *check) missing() {
 	}
 	absent := k.those(func(o *resolve.Outcome) bool { return o.DecidedBy == "" })
 	if len(absent) > 0 {
-		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Machines: machinesOf(absent), Move: k.recommended(), Allowed: k.bounded()})
+		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Wide: true, Machines: machinesOf(absent), Advice: k.advice(), Allowed: k.bounded()})
 	}
 	void := k.those(func(o *resolve.Outcome) bool {
 		return o.DecidedBy == resolve.ByOverride && !o.Runs() && o.Number.IsZero()
 	})
 	if len(void) > 0 {
-		k.report(Verdict{Kind: MissingVoid, Evidence: k.proof(), Cause: "override", Machines: machinesOf(void), Runs: runs(void)})
+		k.report(Verdict{Kind: MissingVoid, Evidence: k.proof(), Cause: "override", Wide: true, Machines: machinesOf(void), Runs: runs(void)})
 	}
 }
 
@@ -48,32 +48,46 @@ func (k *check) missingPinned() {
 	if pin.Alias == "" {
 		v.Reason = k.Tool.Unreleased(pin.Set, k.on)
 	}
+	switch l := pinnedLine(k.Resolved); {
+	case v.Reason != "":
+		v.Follows = &versionUnknown
+	case l != nil && l.EndedOn(k.on):
+		v.Follows, v.Line = &supportEnded, l
+	case pin.Floating:
+		v.Follows = &pinFloating
+	}
+	v.Advice = k.advice()
 	k.report(v)
 }
 
 // nearest lists the installed versions next to what the pin asks for, and of those that
-// the bounds admit and that are supported the one that most of the lacking machines have,
-// the newest of several.
+// may stand in for it the one that most of the lacking machines have, the newest of
+// several: it is supported, admitted, and of the pin's own line or one that is known to work.
 func (k *check) nearest(pin *resolve.Said, lacking []*resolve.Outcome) (near []Run, best string) {
-	beside, bounded, where := k.Tooling.Beside(pin.Set), k.Tooling.Among(k.bounded()), machinesOf(lacking)
-	usable := make([]int, len(bounded)) // machines on which each version is next to the set
+	allowed, _ := k.allowed()
+	tested, speaking := k.tested(allowed)
+	beside, admitted, where := k.Tooling.Beside(pin.Set), k.Tooling.Among(allowed), machinesOf(lacking)
+	usable := make([]int, len(admitted)) // machines on which each version is next to the set
 	for _, c := range k.Tooling.Classes {
 		if !where.Has(c.Machines.First()) {
 			continue
 		}
 		for _, n := range c.Nearest(beside) {
 			near = addRun(near, Run{Release: Release{n.Version, n.Vendor}}, c.Machines)
-			usable[n.At] += c.Machines.Len()
+			if n.Health != "broken" && (pin.Vendor == "" || n.Vendor == pin.Vendor) {
+				usable[n.At] += c.Machines.Len()
+			}
 		}
 	}
+	own := pinnedLine(k.Resolved)
 	most := 0
 	for at, machines := range usable { // newest first
-		if machines <= most || !bounded[at] {
+		v := k.Tooling.Versions[at]
+		l := k.Tooling.LineOf(v)
+		if machines <= most || !admitted[at] || l == nil || l.EndedOn(k.on) || l != own && (len(speaking) == 0 || !tested.Contains(v)) {
 			continue
 		}
-		if l := k.Tooling.LineOf(k.Tooling.Versions[at]); l == nil || !l.EndedOn(k.on) {
-			most, best = machines, k.Tooling.Versions[at].String()
-		}
+		most, best = machines, v.String()
 	}
 	return near, best
 }

@@ -31,7 +31,7 @@ func (k *check) unknown() {
 				continue
 			}
 		}
-		v.Evidence, v.Machines, v.Move = []Ref{v.Stands}, k.everyone(), k.recommended()
+		v.Evidence, v.Machines, v.Advice = []Ref{v.Stands}, k.everyone(), k.advice()
 		k.report(v)
 	}
 }

@@ -50,6 +50,7 @@ type Prepared struct {
 	Settings policy.Settings // what is decided for it
 	Views    []*resolve.View
 	Subjects []*Subject // of all views, sorted by folder and tool
+	apart    *aparts
 }
 
 // Subject is one folder and tool with the case that it is, and where its claims stand in it.
@@ -60,6 +61,16 @@ type Subject struct {
 	Bounds  []int
 	Setups  [][]int // of each matrix
 	Wirings []int
+	Limits  []*claim.Claim // of each limit the first claim
+	Apart   bool           // it lies in a folder that counts apart
+	PinIn   string         // the file to pin the tool in: one that the tool's programs or the repository's read; empty where none is known
+	Holds   Reach          // of what is found in several folders, where it is so
+}
+
+// Reach is where a finding that is told once holds.
+type Reach struct {
+	Folder string // above all of them
+	More   int    // folders beside the subject's own
 }
 
 // Case is a question with all else that judging a folder and tool depends on. Subjects
@@ -68,9 +79,11 @@ type Case struct {
 	*resolve.Question
 	Setups    []Matrix
 	Wirings   []Wiring
+	Limits    []Limit   // what else speaks of versions where the choice holds
 	Used      bool      // a file shows that the tool is used
-	Unpinned  bool      // it is used, nothing pins it and nothing excuses that, in no folder above either
-	Needed    bool      // no pin, but something needs it, and does so in no folder above
+	Free      bool      // it needs no pin
+	Unpinned  bool      // no pin, though a file shows that it is used and it needs one; once for all folders
+	Needed    bool      // no pin, but something needs it; once for all folders
 	Committed bool      // what was read is what is committed
 	Horizon   int       // in days, as decided; 0 for the usual
 	Ends      time.Time // of the repository, as planned
@@ -94,54 +107,44 @@ type Wiring struct {
 func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
 	out := &Prepared{Repository: r, Settings: p.For(r.Name, r.Reading.Settings)}
 	out.Views = resolve.Views(&out.Reading, f.Catalogue, f.Wants)
-	type said struct{ what, tool, folder string }
-	above := map[said]bool{}
-	first := func(what string, s *resolve.Subject) bool { // and in no folder above
-		for folder := s.Folder; ; folder = claim.Above(folder) {
-			if above[said{what, s.Tool.Name, folder}] {
-				return false
-			}
-			if folder == "" {
-				above[said{what, s.Tool.Name, s.Folder}] = true
-				return true
-			}
-		}
+	folders := make([]string, 0, len(out.Views))
+	for _, v := range out.Views {
+		folders = append(folders, v.Folder)
 	}
+	out.apart = newAparts(f.Catalogue, out.Settings, folders)
+	spread := newSpread(f, out)
 	for _, v := range out.Views {
 		for _, s := range v.Subjects {
 			c := &Case{Used: len(s.Uses) > 0, Committed: r.Ref != "", Horizon: out.Settings.Horizon, Ends: out.Settings.Ends()}
-			if !s.Pinned() {
-				bound := len(s.With(claim.Bound)) > 0
-				free := s.Tool.BoundsSuffice && bound || out.Settings.NeedsNoPin(s.Tool.Name, s.Folder)
-				c.Unpinned = c.Used && !free && first("unpinned", s)
-				c.Needed = s.Needed() && first("needed", s)
-			}
-			out.Subjects = append(out.Subjects, f.subject(s, c))
+			own := &Subject{Subject: s, Case: c, Apart: out.apart.holds(s.Folder)}
+			spread.settle(own, c)
+			f.subject(own, c)
+			out.Subjects = append(out.Subjects, own)
 		}
 	}
 	return out
 }
 
 // subject finds the case that a subject is.
-func (f *Facts) subject(s *resolve.Subject, c *Case) *Subject {
-	out := &Subject{Subject: s}
-	c.Question, out.Pins, out.Bounds = f.questions.Of(s)
+func (f *Facts) subject(out *Subject, c *Case) {
+	c.Question, out.Pins, out.Bounds = f.questions.Of(out.Subject)
 	key := &caseKey{}
 	key.text(c.Key())
-	key.flags(c.Used, c.Unpinned, c.Needed, c.Committed)
+	key.flags(c.Used, c.Free, c.Unpinned, c.Needed, c.Committed)
 	key.text(strconv.Itoa(c.Horizon))
 	key.text(c.Ends.Format(time.DateOnly))
 	out.matrices(c, key)
 	out.wirings(c, key)
+	for i := range c.Limits {
+		c.Limits[i].key(key)
+	}
 	f.mu.Lock()
 	defer f.mu.Unlock()
 	if known := f.cases[string(key.b)]; known != nil {
 		out.Case = known
-		return out
+		return
 	}
 	f.cases[string(key.b)] = c
-	out.Case = c
-	return out
 }
 
 // Asked is the pin, or behind the pins the bound, at a place of the subject's question.

@@ -18,16 +18,21 @@ import (
 type Verdict struct {
 	Class    *Class
 	Kind     Kind
-	Stands   Ref   // the claim in whose folder the finding stands; no claim means the subject's folder
-	Evidence []Ref // what proves it, the first being what it is about
+	Stands   Ref    // the claim in whose folder the finding stands; no claim means the subject's folder
+	Evidence []Ref  // what proves it, the first being what it is about
+	Also     []Ref  // further places of the same kind, which make it no other finding
+	Wide     bool   // it holds for all folders of the subject's reach
+	Follows  *Class // the class of the finding whose remedy mends this one too
 	Cause    string
 	Machines resolve.Machines
-	Runs     []Run           // what would run, or is there, on which machines
-	Near     []Run           // what is installed instead
-	Line     *catalogue.Line // that ends
-	Move     *catalogue.Line // to go to
-	Allowed  version.Set     // what would satisfy all
-	Best     string          // a version that is installed and would do
+	Runs     []Run             // what would run, or is there, on which machines
+	Near     []Run             // what is installed instead
+	Line     *catalogue.Line   // that ends
+	Ended    []*catalogue.Line // of what would run, those out of support, or that will soon be
+	Advice   *Advice           // where to go
+	Allowed  version.Set       // what would satisfy all
+	Home     bool              // a path of what would run lies in somebody's home
+	Best     string            // a version that is installed and would do
 	Reason   string
 }
 
@@ -87,6 +92,7 @@ type Finding struct {
 	Tool        *catalogue.Tool // nil where it belongs to none
 	Machines    resolve.Machines
 	Evidence    []Evidence
+	Apart       bool           // its folder holds test data, examples or vendored code: it counts nowhere
 	Verdict     *Verdict       // nil where a file is the problem
 	Subject     *Subject       // of the verdict
 	Problem     *claim.Problem // nil where it is a verdict
@@ -108,6 +114,15 @@ func (s *Subject) Claim(r Ref) claim.Claim {
 		return claim.Claim{File: s.Uses[r.N].File, Folder: s.Folder}
 	}
 	return claim.Claim{Folder: s.Folder}
+}
+
+func (s *Subject) evidence(refs []Ref) []Evidence {
+	var out []Evidence
+	for _, ref := range refs {
+		c := s.Claim(ref)
+		out = append(out, Evidence{c.File, c.Line, c.Column, c.Raw})
+	}
+	return out
 }
 
 // toolName is the name of a finding's tool, or nothing.

@@ -23,8 +23,7 @@ type Judged struct {
 	Verdicts []Verdict
 	Lines    []*catalogue.Line // in use: that the pin names, and that would run
 	Span     day.Span
-	moves    bool // a line to move to was looked for
-	move     *catalogue.Line
+	advised  *Advice // nil where none was asked for
 }
 
 // Told reports whether it is known of every machine what runs there, and something does:
@@ -198,11 +197,13 @@ func (r *Result) subjectFindings(s *Subject, verdicts []Verdict) []*Finding {
 	for n := range verdicts {
 		v := &verdicts[n]
 		f := &Finding{Class: v.Class, Folder: s.Claim(v.Stands).Folder, Tool: s.Tool, Machines: v.Machines, Verdict: v, Subject: s}
-		for _, ref := range v.Evidence {
-			c := s.Claim(ref)
-			f.Evidence = append(f.Evidence, Evidence{c.File, c.Line, c.Column, c.Raw})
+		if v.Wide {
+			f.Folder = s.Holds.Folder
 		}
-		out = append(out, r.finish(f, v.Cause))
+		f.Evidence = s.evidence(v.Evidence)
+		r.finish(f, v.Cause)
+		f.Evidence = append(f.Evidence, s.evidence(v.Also)...)
+		out = append(out, f)
 	}
 	return out
 }
@@ -217,7 +218,7 @@ func (r *Result) problem(p *claim.Problem) *Finding {
 
 // finish gives a finding its severity and fingerprint.
 func (r *Result) finish(f *Finding, cause string) *Finding {
-	f.Repository = r.Prepared
+	f.Repository, f.Apart = r.Prepared, r.apart.holds(f.Folder)
 	f.Fingerprint = f.fingerprint(cause)
 	f.Severity = f.Class.Severity
 	if decided, ok := r.Settings.Severity(f.Class.Name); ok {
@@ -249,20 +250,17 @@ func judge(c *Case, t *resolve.Tooling, r *resolve.Resolved, on *day.Day) *Judge
 			class.check(k)
 		}
 	}
-	out := &Judged{Case: c, Resolved: r, Verdicts: k.verdicts, Lines: k.linesInUse(), moves: k.move != nil}
+	out := &Judged{Case: c, Resolved: r, Verdicts: k.verdicts, Lines: k.linesInUse(), advised: k.advised}
 	out.Span = on.Span()
-	if out.moves {
-		out.move = *k.move
-	}
 	return out
 }
 
-// sameMove reports whether the line to move to is the same with what works now, and for as
-// long.
-func sameMove(was *Judged, t *resolve.Tooling, r *resolve.Resolved, on time.Time) bool {
+// sameAdvice reports whether what is advised is the same with what is installed now, and for
+// as long.
+func sameAdvice(was *Judged, t *resolve.Tooling, r *resolve.Resolved, on time.Time) bool {
 	asked := day.On(on)
 	k := &check{Resolved: r, Case: was.Case, Tooling: t, on: asked}
-	return k.recommended() == was.move && was.Span.And(asked.Span()) == was.Span
+	return k.advice().same(was.advised) && was.Span.And(asked.Span()) == was.Span
 }
 
 // carried is what was judged before some machines changed, where their change cannot make
@@ -273,7 +271,7 @@ func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Ju
 		return nil
 	}
 	was := memoryOf(before).known(c, on)
-	if was == nil || was.Resolved != r || was.moves && !t.SameLines(before) && !sameMove(was, t, r, on) {
+	if was == nil || was.Resolved != r || was.advised != nil && !sameAdvice(was, t, r, on) {
 		return nil
 	}
 	for _, i := range changed {

@@ -32,6 +32,7 @@ type Catalogue struct {
 	files  fileIndex
 	images map[string][]ImageOf
 	places Places
+	rules  map[string][]*Rule // of each tool
 	digest string
 }
 
@@ -45,6 +46,7 @@ type Tool struct {
 	SetupDialect  string            `yaml:"setup-dialect"` // of ranges in pipelines; empty where only versions stand there
 	Uses          []string          `yaml:"uses"`          // files that show a folder uses the tool
 	BoundsSuffice bool              `yaml:"bounds-suffice"`
+	Levels        bool              `yaml:"levels"` // a minimum is what the code is made for, and not only the least that will do
 	BundledWith   string            `yaml:"bundled-with"`
 	PinIn         string            `yaml:"pin-in"` // the file a pin is best written to; .TOOL-version where it is left out
 	Aliases       map[string]string `yaml:"aliases"`
@@ -184,6 +186,11 @@ func Load(dir fs.FS) (*Catalogue, error) {
 		if _, known := c.Tool(t.BundledWith); t.BundledWith != "" && !known {
 			problems = append(problems, fmt.Errorf("%s is bundled with %q, and no file describes such a tool", t.Title, t.BundledWith))
 		}
+	}
+	if rules, err := fs.Sub(embeddedRules, "rules"); err != nil {
+		problems = append(problems, err)
+	} else if len(problems) == 0 {
+		problems = append(problems, c.loadRules(rules))
 	}
 	c.digest = hex.EncodeToString(sum.Sum(nil))[:16]
 	return c, errors.Join(problems...)

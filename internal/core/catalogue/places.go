@@ -17,6 +17,7 @@ var placesYAML []byte
 // what was installed or built.
 type Places struct {
 	Skip      []SkipFolder `yaml:"skip"`
+	Apart     Apart        `yaml:"apart"`
 	Quiet     []string     `yaml:"quiet"` // dot-folders in which only known files are read
 	Kinds     []Kind       `yaml:"kinds"`
 	Views     []View       `yaml:"views"`
@@ -38,6 +39,13 @@ type SkipFolder struct {
 	// Ignored folders are skipped only where version control leaves them out: their names
 	// are also those of folders that people write.
 	Ignored bool `yaml:"ignored"`
+}
+
+// Apart names the folders that hold test data, examples or vendored code.
+type Apart struct {
+	Named    []string `yaml:"named"`    // whatever they hold
+	Many     []string `yaml:"many"`     // those that hold many projects
+	Projects int      `yaml:"projects"` // how many folders with claims are many
 }
 
 // Kind is a kind of file in which any tool may be spoken of: container, compose,

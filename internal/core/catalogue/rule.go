@@ -65,7 +65,7 @@ type Framework struct {
 const packageMark = "{package}"
 
 var (
-	roles    = []string{"pin", "bound", "wiring", "setup", "component", "residue"}
+	roles    = []string{"pin", "bound", "wiring", "setup", "tested", "component", "residue"}
 	readings = []string{"", "minimum", "minimum-same-major", "minimum-same-minor", "minimum-same-hundred", "caret", "path", "name"}
 )
 

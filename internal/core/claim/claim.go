@@ -18,6 +18,7 @@ const (
 	Bound     Role = "bound"     // restricts it
 	Wiring    Role = "wiring"    // points an editor at an interpreter or SDK
 	Setup     Role = "setup"     // what a pipeline or container sets up
+	Tested    Role = "tested"    // what the project says that it is made for, or works with
 	Component Role = "component" // a library's version that rules speak of
 	Residue   Role = "residue"   // what an earlier build left behind
 )

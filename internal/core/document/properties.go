@@ -46,7 +46,6 @@ func parseINI(s Source) (Document, error) {
 		indented := offset > 0 && (s.Data[offset-1] == ' ' || s.Data[offset-1] == '\t')
 		if indented && open != "" {
 			d[open] = append(d[open], Value{Text: line, Offset: offset, Key: open})
-			open = ""
 			return
 		}
 		i := strings.IndexAny(line, "=:")

@@ -158,6 +158,19 @@ func (m *Machine) At(tool, raw string) (found *Installed, there bool) {
 // PATH or an editor's variable.
 func IsPath(raw string) bool { return raw != "" && (raw[0] == '/' || raw[0] == '~') }
 
+// InHome reports whether a path lies in somebody's home folder: what is there is that
+// person's own, and nothing that others share may point at it.
+func (m *Machine) InHome(at string) bool {
+	at = m.Absolute(at)
+	if home := m.Inventory.Machine.Home; home != "" && home != "/" && strings.HasPrefix(at, strings.TrimSuffix(home, "/")+"/") {
+		return true
+	}
+	return slices.ContainsFunc(homes, func(above string) bool { return strings.HasPrefix(at, above) })
+}
+
+// homes are where systems keep home folders.
+var homes = []string{"/home/", "/Users/", "/root/", "/var/home/", "C:/Users/", "~"}
+
 // Absolute is a path on the machine as Followed has it, with the home folder written out.
 func (m *Machine) Absolute(raw string) string {
 	at := path.Clean(strings.ReplaceAll(raw, `\`, "/"))

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"path"
 	"slices"
+	"strings"
 	"time"
 
 	"wexo/internal/core/glob"
@@ -30,6 +31,7 @@ type Settings struct {
 	PlannedEnd string      `json:"plannedEnd,omitempty"` // a day, 2027-05-01; until then the repository is meant to live
 	Baselines  []string    `json:"baselines,omitempty"`
 	Unpinned   []Unpinned  `json:"unpinned,omitempty"`
+	Apart      []string    `json:"apart,omitempty"`      // globs of folders that count apart; behind a "!", that do not
 	Horizon    int         `json:"horizon,omitempty"`    // in days: how long before its end a line is reported; 0 for the usual
 	Severities []Weighting `json:"severities,omitempty"` // the last that names a class counts
 }
@@ -68,6 +70,7 @@ func (s Settings) with(o Settings) Settings {
 	s.Tags = slices.Concat(s.Tags, o.Tags)
 	s.Baselines = slices.Concat(s.Baselines, o.Baselines)
 	s.Unpinned = slices.Concat(s.Unpinned, o.Unpinned)
+	s.Apart = slices.Concat(s.Apart, o.Apart)
 	s.Severities = slices.Concat(s.Severities, o.Severities)
 	if o.PlannedEnd != "" {
 		s.PlannedEnd = o.PlannedEnd
@@ -83,6 +86,17 @@ func (s Settings) NeedsNoPin(tool, folder string) bool {
 	return slices.ContainsFunc(s.Unpinned, func(u Unpinned) bool {
 		return u.Tool == tool && (len(u.Folders) == 0 || glob.Any(u.Folders, folder))
 	})
+}
+
+// CountsApart reports what is decided of a folder: the last glob that names it counts.
+func (s Settings) CountsApart(folder string) (apart, decided bool) {
+	for _, text := range slices.Backward(s.Apart) {
+		text, not := strings.CutPrefix(text, "!")
+		if glob.Match(text, folder) {
+			return !not, true
+		}
+	}
+	return false, false
 }
 
 // Ends is the day until which the repository is meant to live; zero where none is planned.

@@ -162,25 +162,3 @@ func (t *Tooling) Changed() (machines []int, was *Tooling) {
 	}
 	return t.before.changed, t.before.Tooling
 }
-
-// SameLines reports whether the versions of known lines that work somewhere are the same
-// as in another tooling.
-func (t *Tooling) SameLines(o *Tooling) bool { return t.working() == o.working() }
-
-// working are the versions of known lines that work somewhere.
-func (t *Tooling) working() string {
-	t.mu.Lock()
-	defer t.mu.Unlock()
-	if t.works == nil {
-		b := strings.Builder{}
-		for i, l := range t.lines {
-			if l != nil && t.worksAnywhere(i) {
-				b.WriteString(t.Versions[i].String())
-				b.WriteByte(0)
-			}
-		}
-		text := b.String()
-		t.works = &text
-	}
-	return *t.works
-}

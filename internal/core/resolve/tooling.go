@@ -26,7 +26,6 @@ type Tooling struct {
 
 	mu       sync.Mutex
 	answered map[*Question][]*Resolved
-	works    *string // what working gives, once it was asked for
 	notes    any
 }
 

@@ -17,8 +17,8 @@ func (w *words) boundViolated() (message, remedy string) {
 			message += fmt.Sprintf(" (%s would run)", w.runs(w.v.Runs))
 		}
 		message += ", so the project will not run as its manifest says."
-		if l := w.v.Move; l != nil {
-			return message, fmt.Sprintf("Pin %s in %s, which the bound allows.", l.Line, w.at(1))
+		if a := w.v.Advice; a.Line != nil {
+			return message, fmt.Sprintf("Change %s to %s%s.%s", w.places(w.v.Evidence[1]), w.advised(), w.because(), w.install())
 		}
 		return message, fmt.Sprintf("Widen %s to allow %s, or pin a version that it allows in %s.", w.at(0), w.asks(1), nearer(w.claim(0)))
 	case assess.BoundPinned:
@@ -29,7 +29,10 @@ func (w *words) boundViolated() (message, remedy string) {
 	if w.v.Allowed.IsEmpty() {
 		return message, fmt.Sprintf("No version satisfies all that is demanded here; loosen %s, or what contradicts it.", w.at(0))
 	}
-	return message, fmt.Sprintf("Install %s %s on %s and pin it.", w.title(), w.v.Allowed, w.some(w.v.Machines))
+	if a := w.v.Advice; a.Line != nil && w.s.Case.Used && !w.s.Case.Free {
+		return message, fmt.Sprintf("Pinning %s, as said under pin missing, mends this too.", w.advised())
+	}
+	return message, fmt.Sprintf("Let %s %s run on %s.", w.title(), w.v.Allowed, w.some(w.v.Machines))
 }
 
 // deciding says what decides: the pin, unless a variable on the machines does everywhere.

@@ -31,14 +31,21 @@ func (w *words) toolchainMissing() (message, remedy string) {
 	} else {
 		message += fmt.Sprintf(" No %s is installed there at all.", w.title())
 	}
-	remedy = fmt.Sprintf("Install %s on %s", w.asks(0), where)
-	if w.v.Reason != "" {
-		remedy = "Correct the version, which was never released"
+	if c := w.v.Follows; c != nil {
+		return message, fmt.Sprintf("%s, as said under %s, mends this too.", following[c.Name], strings.ToLower(c.Title))
 	}
+	remedy = fmt.Sprintf("Install %s on %s", w.asks(0), where)
 	if w.v.Best != "" {
 		remedy += fmt.Sprintf(", or change the pin in %s to %s", w.at(0), w.v.Best)
 	}
 	return message, remedy + "."
+}
+
+// following are the acts that other findings propose, and that mend a missing toolchain too.
+var following = map[string]string{
+	"end-of-life":     "Moving to a supported line",
+	"version-unknown": "Correcting the version",
+	"pin-floating":    "Naming a version",
 }
 
 // needing is what shows that the folder needs the tool.
@@ -51,32 +58,57 @@ func (w *words) needing() string {
 }
 
 func (w *words) absent(where string) (message, remedy string) {
-	message = fmt.Sprintf("%s needs %s, and nothing pins it, but %s %s none: nothing of it can run there.", w.needing(), w.title(), where, verb(w.v.Machines.Len() == 1, "has", "have"))
+	message = fmt.Sprintf("%s needs %s, and nothing pins it, but %s %s none: nothing of it can run there.", w.needing()+w.alike(), w.title(), where, verb(w.v.Machines.Len() == 1, "has", "have"))
 	if w.all(w.v.Machines) {
-		message = fmt.Sprintf("%s needs %s, and nothing pins it, but no machine has any: nothing of it can run.", w.needing(), w.title())
+		message = fmt.Sprintf("%s needs %s, and nothing pins it, but no machine has any: nothing of it can run.", w.needing()+w.alike(), w.title())
 	}
-	remedy = fmt.Sprintf("Install %s on %s", w.title(), where)
-	if l := w.v.Move; l != nil {
-		remedy = fmt.Sprintf("Install %s %s%s on %s", w.title(), l.Line, until(l, " (supported until %s)"), where)
-	} else if !w.v.Allowed.IsAll() && !w.v.Allowed.IsEmpty() {
-		remedy = fmt.Sprintf("Install %s %s on %s", w.title(), w.v.Allowed, where)
+	return message, w.toInstall(where) + ", or leave the folder to machines that have it."
+}
+
+// toInstall says what to install where there is none.
+func (w *words) toInstall(where string) string {
+	a := w.v.Advice
+	switch {
+	case a.Line != nil:
+		return fmt.Sprintf("Install %s on %s%s", w.advised(), where, w.because())
+	case a.Basis == assess.ByEnded && len(a.By) > 0:
+		return fmt.Sprintf("Install on %s what %s asks for, whose support has ended, or move it to a supported line first", where, at(*w.s.Limits[a.By[0]]))
+	case a.Try != nil && !w.v.Allowed.IsAll():
+		return fmt.Sprintf("Install %s %s on %s, %s for one", w.title(), w.v.Allowed, where, w.named(a.Try))
+	case a.Try != nil:
+		return fmt.Sprintf("Install %s on %s, %s for one", w.title(), where, w.named(a.Try))
+	case !w.v.Allowed.IsAll() && !w.v.Allowed.IsEmpty():
+		return fmt.Sprintf("Install %s %s on %s", w.title(), w.v.Allowed, where)
 	}
-	return message, remedy + ", or leave the folder to machines that have it."
+	return fmt.Sprintf("Install %s on %s", w.title(), where)
 }
 
 func (w *words) pinMissing() (message, remedy string) {
-	message = fmt.Sprintf("%s shows that %s is used, but nothing pins its version", w.claim(0).File, w.title())
+	message = fmt.Sprintf("%s shows that %s is used", w.claim(0).File, w.title())
+	if w.v.Kind == assess.UnpinnedBound {
+		message = fmt.Sprintf("%s needs %s", w.at(0), w.asks(0))
+	}
+	message += w.alike() + ", but nothing pins its version"
 	if len(w.v.Runs) > 0 {
 		message += ": each machine runs its own default (" + w.runs(w.v.Runs) + ")"
 	}
 	message += ", so builds change when a machine does."
-	remedy = fmt.Sprintf("Add %s", w.f.Tool.PinFile())
-	if l := w.v.Move; l != nil {
-		remedy += fmt.Sprintf(" with %s%s", l.Line, until(l, " (supported until %s)"))
-	} else {
-		remedy += " with the version the team uses"
+	for _, l := range w.v.Ended {
+		if l.End.Before(w.Day) {
+			message += fmt.Sprintf(" Support for %s %s ended on %s.", w.title(), l.Line, date(l.End.Time))
+		} else {
+			message += fmt.Sprintf(" Support for %s %s ends on %s.", w.title(), l.Line, date(l.End.Time))
+		}
 	}
-	return message, remedy + "."
+	return message, w.toPin()
+}
+
+// alike says in how many other folders the same is so.
+func (w *words) alike() string {
+	if !w.v.Wide || w.s.Holds.More == 0 {
+		return ""
+	}
+	return ", as in " + Count(w.s.Holds.More, "other folder", "other folders")
 }
 
 func (w *words) pinFloating() (message, remedy string) {
@@ -85,10 +117,10 @@ func (w *words) pinFloating() (message, remedy string) {
 		message += ": today it is " + w.runs(w.v.Runs)
 	}
 	message += ". Machines differ, or will, without any change to the repository."
-	if l := w.v.Move; l != nil {
-		return message, fmt.Sprintf("Write %s in %s.", l.Line, w.at(0))
+	if a := w.v.Advice; a.Line != nil {
+		return message, fmt.Sprintf("Write %s in %s: %s%s.%s", a.Written(w.claim(0).Raw), w.at(0), w.named(a.Line), w.because(), w.install())
 	}
-	return message, "Name a version."
+	return message, "Name the version that it is made for."
 }
 
 func (w *words) versionUnknown() (message, remedy string) {
@@ -100,8 +132,8 @@ func (w *words) versionUnknown() (message, remedy string) {
 		why = "a version that was never released: " + w.v.Reason
 	}
 	remedy = "Correct the version"
-	if l := w.v.Move; l != nil {
-		remedy += fmt.Sprintf("; the line to use is %s", l.Line)
+	if a := w.v.Advice; a.Line != nil {
+		remedy += fmt.Sprintf(": write %s in %s%s", a.Written(w.claim(0).Raw), w.at(0), w.because())
 	}
 	return fmt.Sprintf("%s asks for %s, %s. No machine can ever have it.", w.at(0), w.asks(0), why), remedy + "."
 }

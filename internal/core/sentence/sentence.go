@@ -43,21 +43,6 @@ func Configuration(f *assess.Finding) string {
 	return f.Problem.Settle
 }
 
-// Cause names what findings have in common that one act would mend: what is asked for, or
-// the line, and what is wrong with it.
-func Cause(f *assess.Finding) string {
-	wrong := strings.ToLower(f.Class.Title)
-	switch {
-	case f.Tool == nil:
-		return f.Class.Title
-	case f.Verdict.Line != nil && f.Verdict.Kind == "":
-		return f.Tool.Title + " " + f.Verdict.Line.Line + ": " + wrong
-	case len(f.Evidence) > 0 && f.Evidence[0].Raw != "":
-		return f.Tool.Title + " " + f.Evidence[0].Raw + ": " + wrong
-	}
-	return f.Tool.Title + ": " + wrong
-}
-
 // tellers are the sentences of each class.
 var tellers = map[string]func(*words) (message, remedy string){
 	"toolchain-missing":    (*words).toolchainMissing,

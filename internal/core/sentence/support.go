@@ -9,12 +9,41 @@ import (
 
 func (w *words) supportEnded() (message, remedy string) {
 	l := w.v.Line
+	if w.v.Kind == assess.SupportSetup {
+		return fmt.Sprintf("%s %s %s, whose support ended on %s: security faults found since then are not mended in what is built there.", w.settingUp(), w.sets(), w.asks(0), date(l.End.Time)), w.toSetUp()
+	}
 	return fmt.Sprintf("%s. Support for %s %s ended on %s: security faults found since then are not mended.", w.using(), w.title(), l.Line, date(l.End.Time)), w.move()
+}
+
+// settingUp are the places that set up a line.
+func (w *words) settingUp() string {
+	var out []string
+	for _, r := range append(w.v.Evidence, w.v.Also...) {
+		out = append(out, at(w.s.Claim(r)))
+	}
+	return list(short(unique(out)))
+}
+
+func (w *words) sets() string { return verb(len(w.v.Also) == 0, "sets up", "set up") }
+
+// toSetUp says what to set up instead.
+func (w *words) toSetUp() string {
+	a := w.v.Advice
+	switch {
+	case a.Line != nil && a.Line != w.v.Line:
+		return fmt.Sprintf("Set up %s%s: change %s.", w.advised(), w.because(), w.settingUp())
+	case a.Try != nil:
+		return fmt.Sprintf("Try it with %s, and set that up in %s.", w.named(a.Try), w.settingUp())
+	}
+	return fmt.Sprintf("Set up a supported line in %s.", w.settingUp())
 }
 
 func (w *words) supportEnding() (message, remedy string) {
 	l := w.v.Line
 	days := int(l.End.Sub(w.Day).Hours() / 24)
+	if w.v.Kind == assess.SupportSetup {
+		return fmt.Sprintf("%s %s %s, whose support ends on %s, in %s.", w.settingUp(), w.sets(), w.asks(0), date(l.End.Time), Count(days, "day", "days")), w.toSetUp()
+	}
 	message = fmt.Sprintf("%s; support for %s %s ends on %s, in %s. After that, security faults are not mended.", w.using(), w.title(), l.Line, date(l.End.Time), Count(days, "day", "days"))
 	if end := w.f.Repository.Settings.Ends(); end.After(l.End.Time) {
 		message += fmt.Sprintf(" The repository is planned to live until %s.", date(end))
@@ -53,19 +82,16 @@ func (w *words) using() string {
 
 // move says where to go from a line that ends.
 func (w *words) move() string {
-	if w.overridden() {
+	switch {
+	case w.overridden():
 		r := w.v.Runs[0]
 		return fmt.Sprintf("Unset %s on %s, or point it at a supported version.", r.Where, w.some(w.v.Machines))
+	case w.pinned():
+		return w.toMove(w.v.Stands)
+	case w.v.Advice.Line != nil:
+		return fmt.Sprintf("Let %s run on %s%s.", w.advised(), w.some(w.v.Machines), w.because())
+	case w.v.Advice.Try != nil:
+		return fmt.Sprintf("Let a supported line run on %s, %s for one.", w.some(w.v.Machines), w.named(w.v.Advice.Try))
 	}
-	l := w.v.Move
-	if l == nil {
-		if len(w.s.Bounds) > 0 {
-			return fmt.Sprintf("No supported line fits %s; widen it and move to a supported line.", at(w.s.Claim(assess.Ref{Of: assess.AtBound})))
-		}
-		return "Move to a supported line."
-	}
-	if w.pinned() {
-		return fmt.Sprintf("Move to %s %s%s: change %s.", w.title(), l.Line, until(l, ", supported until %s"), w.at(0))
-	}
-	return fmt.Sprintf("Pin %s %s%s.", w.title(), l.Line, until(l, ", supported until %s"))
+	return w.toMove()
 }

@@ -41,13 +41,15 @@ func (w *words) interpreterDangling() (message, remedy string) {
 		w.at(0), raw, w.title(), w.some(w.v.Machines)), w.rewire()
 }
 
-// rewire proposes the installation that the choice leads to on the machines.
+// rewire proposes the installation that the choice leads to, where all machines that are
+// meant have it at one place that is nobody's own.
 func (w *words) rewire() string {
-	if len(w.v.Runs) == 0 {
-		return fmt.Sprintf("Point %s at an installation that the pin asks for, or remove the setting.", w.at(0))
+	if len(w.v.Runs) == 1 && !w.v.Home {
+		if r := w.v.Runs[0]; w.v.Machines.Len() == r.Machines.Len() {
+			return fmt.Sprintf("Point %s at %s (%s), or at a path inside the repository that every machine can make.", w.at(0), r.Path, r.Version)
+		}
 	}
-	r := w.v.Runs[0]
-	return fmt.Sprintf("Point %s at %s (%s), or at a path inside the repository that every machine can make.", w.at(0), r.Path, r.Version)
+	return fmt.Sprintf("Point %s at a path inside the repository that every machine can make, or take the setting out of the shared file.", w.at(0))
 }
 
 func (w *words) overrideLingering() (message, remedy string) {

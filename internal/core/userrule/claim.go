@@ -30,7 +30,7 @@ func (p *parser) claim(n *yaml.Node) (Claim, bool) {
 			}
 			c.Tool = tool
 		case "role":
-			c.Role = p.oneOf(v, key, "pin", "bound", "wiring", "setup", "component", "residue")
+			c.Role = p.oneOf(v, key, "pin", "bound", "wiring", "setup", "tested", "component", "residue")
 		case "format":
 			c.Format, formatAt = p.oneOf(v, key, document.Formats()...), v
 		case "select":

@@ -3,11 +3,13 @@ package userrule
 import (
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/document"
+	"wexo/internal/core/glob"
 	"wexo/internal/core/policy"
 )
 
@@ -18,6 +20,8 @@ func (p *parser) decision(key string, v *yaml.Node, s *policy.Settings) {
 		for _, item := range p.few(v, key, p.items(v, key)) {
 			s.Unpinned = append(s.Unpinned, p.unpinned(item)...)
 		}
+	case "apart":
+		s.Apart = p.aparts(v)
 	case "tags":
 		s.Tags = p.texts(v, key)
 	case "baselines":
@@ -46,6 +50,17 @@ func (p *parser) decision(key string, v *yaml.Node, s *policy.Settings) {
 			}
 		}
 	}
+}
+
+// aparts are globs of folders, each with a "!" before it where they do not count apart.
+func (p *parser) aparts(n *yaml.Node) []string {
+	texts := p.texts(n, "apart")
+	for _, text := range texts {
+		if err := glob.Check(strings.TrimPrefix(text, "!")); err != nil {
+			p.problem(n, "apart should hold globs of folders inside the repository, with a ! before those that do not count apart, and %q %v", document.Clip(text), err)
+		}
+	}
+	return texts
 }
 
 // mostHorizon is ten years, in days.

@@ -29,7 +29,7 @@ func (p Problem) Error() string { return fmt.Sprintf("line %d: %s", p.Line, p.Re
 
 // Keys of rules, for those who share the file with other settings.
 var (
-	RepositoryKeys = []string{"claims", "leave-out", "unpinned-is-fine", "tags", "planned-end", "baselines"}
+	RepositoryKeys = []string{"claims", "leave-out", "unpinned-is-fine", "tags", "planned-end", "baselines", "apart"}
 	EstateKeys     = append([]string{"repositories", "horizon", "severities"}, RepositoryKeys...)
 
 	readingKeys = []string{"claims", "leave-out"} // what the others say, nobody asks who reads

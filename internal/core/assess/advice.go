@@ -1,0 +1,368 @@
+package assess
+
+import (
+	"cmp"
+	"regexp"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/inventory"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
+)
+
+// Advice is a version that a folder may well be given, and what speaks for it. A version is
+// advised where something says that it works; otherwise Basis says what is missing.
+type Advice struct {
+	Basis   Basis
+	Line    *catalogue.Line  // nil where none can be advised
+	Text    string           // what to write where nothing is written yet: a line or a version
+	Exact   string           // a version of the line that is installed or known; empty where none is
+	Set     version.Set      // what Text means
+	Change  []Ref            // what has to say it from now on; none where nothing is written yet
+	By      []int            // places among the case's limits that speak for it
+	Lacking resolve.Machines // on which it has to be installed
+	Try     *catalogue.Line  // where none can be advised: the one to try
+}
+
+// Basis is what an advice rests on.
+type Basis string
+
+// What advice rests on.
+const (
+	ByChoice   Basis = "choice"   // it is what is chosen already
+	ByEvidence Basis = "evidence" // something in the repository says that it works
+	ByUse      Basis = "use"      // it runs today
+	ByLeast    Basis = "least"    // it is the least that is asked for
+	BySupport  Basis = "support"  // nothing says more: it is admitted and supported
+	ByNothing  Basis = "nothing"  // it is not known what works
+	ByEnded    Basis = "ended"    // what is known to work is out of support
+	ByConflict Basis = "conflict" // no version is admitted by all
+)
+
+// advice is the version to go to, found once for a case.
+func (k *check) advice() *Advice {
+	if k.advised == nil {
+		k.advised = k.advise()
+	}
+	return k.advised
+}
+
+func (k *check) advise() *Advice {
+	allowed, by := k.allowed()
+	if allowed.IsEmpty() {
+		return &Advice{Basis: ByConflict, By: by}
+	}
+	if l := pinnedLine(k.Resolved); l != nil && k.usable(l, allowed) && !k.ending(l) && !k.outside() {
+		return k.to(l, ByChoice, allowed, nil)
+	}
+	tested, speaking := k.tested(allowed)
+	known := tested.Intersect(allowed)
+	switch newest := k.Tool.NewestLine(k.on, false); {
+	case len(speaking) > 0:
+		if l := k.best(known); l != nil && (len(k.Pins) == 0 || !k.ending(l)) {
+			return k.to(l, ByEvidence, known, append(speaking, by...))
+		}
+	case newest != nil && !newest.Set().Overlaps(allowed):
+		if l := k.best(allowed); l != nil && (len(k.Pins) == 0 || !k.ending(l)) {
+			return k.to(l, ByEvidence, allowed, by)
+		}
+	}
+	if l := k.best(allowed.Intersect(k.used())); l != nil && len(speaking) == 0 {
+		return k.to(l, ByUse, allowed, nil)
+	}
+	if l := k.least(allowed); l != nil && len(speaking) == 0 {
+		return k.to(l, ByLeast, allowed, nil)
+	}
+	l := k.best(allowed)
+	switch {
+	case l == nil || l == pinnedLine(k.Resolved):
+		return &Advice{Basis: ByEnded, By: by}
+	case len(k.Pins) > 0 || !k.Case.Used && len(k.Bounds) == 0:
+		return k.to(l, BySupport, allowed, by)
+	case len(speaking) > 0:
+		return &Advice{Basis: ByEnded, By: speaking, Try: k.next(allowed)}
+	}
+	return &Advice{Basis: ByNothing, Try: l}
+}
+
+// allowed is what all bounds and rules over the reach of the choice leave, with the limits
+// that narrow it.
+func (k *check) allowed() (version.Set, []int) {
+	out := k.bounded()
+	var by []int
+	for i := range k.Case.Limits {
+		l := &k.Case.Limits[i]
+		set := l.Set
+		switch l.Of {
+		case OfRule:
+		case OfBound:
+			s := resolve.SaidOn(l.Wants[0], k.on)
+			if !s.Judges() {
+				continue
+			}
+			set = s.Set
+		default:
+			continue
+		}
+		if !out.SubsetOf(set) {
+			by = append(by, i)
+		}
+		out = out.Intersect(set)
+	}
+	return out, by
+}
+
+// tested is what is known to work: what each limit names, as far as they agree, those that
+// say most first.
+func (k *check) tested(allowed version.Set) (version.Set, []int) {
+	out, by := version.All(k.Tool.Scheme()), []int{}
+	for _, of := range []LimitOf{OfPin, OfSetup, OfTested, OfLevel} {
+		for i := range k.Case.Limits {
+			l := &k.Case.Limits[i]
+			if l.Of != of {
+				continue
+			}
+			named := version.None(k.Tool.Scheme())
+			for _, w := range l.Wants {
+				named = named.Unite(k.names(w, of))
+			}
+			if named.IsEmpty() || named.IsAll() {
+				continue
+			}
+			if len(by) == 0 || named.Overlaps(out.Intersect(allowed)) {
+				out, by = out.Intersect(named), append(by, i)
+			}
+		}
+	}
+	return out, by
+}
+
+// names is what a want names: of a level the versions that it is called after.
+func (k *check) names(w *resolve.Want, of LimitOf) version.Set {
+	s := resolve.SaidOn(w, k.on)
+	if !s.Judges() || s.Unknown != "" {
+		return version.None(k.Tool.Scheme())
+	}
+	if of == OfLevel {
+		level, err := version.ParseRange("plain", k.Tool.Scheme(), cmp.Or(w.Means, w.Raw))
+		if err != nil {
+			return version.None(k.Tool.Scheme())
+		}
+		if l := k.Tool.LineFor(level); l != nil {
+			return l.Set()
+		}
+		return level
+	}
+	return s.Set
+}
+
+// used are the lines of what runs today.
+func (k *check) used() version.Set {
+	out := version.None(k.Tool.Scheme())
+	for i := range k.Outcomes {
+		if l := k.lineOf(&k.Outcomes[i]); l != nil && k.Outcomes[i].State == resolve.Unpinned {
+			out = out.Unite(l.Set())
+		}
+	}
+	return out
+}
+
+// outside reports whether what runs by the pin is outside a bound, or the pin never meets one.
+func (k *check) outside() bool {
+	for i := range k.Bounds {
+		b := &k.Bounds[i]
+		if b.Err != nil {
+			continue
+		}
+		if pin := k.first(); !unreadable(pin) && !pin.Set.Overlaps(b.Set) {
+			return true
+		}
+	}
+	return false
+}
+
+// usable reports whether a line is out, supported, and among what is allowed.
+func (k *check) usable(l *catalogue.Line, allowed version.Set) bool {
+	return k.on.Reached(l.Released.Time) && !l.EndedOn(k.on) && l.Set().Overlaps(allowed)
+}
+
+// settled reports whether a line has been out for long enough to be trusted: half a year,
+// or with long-term support where the tool has that.
+func (k *check) settled(l *catalogue.Line) bool {
+	if slices.ContainsFunc(k.Tool.Lines, func(o *catalogue.Line) bool { return !o.LongTerm.IsZero() }) {
+		return !l.LongTerm.IsZero() && k.on.Reached(l.LongTerm.Time)
+	}
+	return k.on.Reached(l.Released.AddDate(0, 6, 0))
+}
+
+// best is of the usable lines the one that is supported longest, of those that do not end
+// soon, are installed somewhere and settled, as far as there are any.
+func (k *check) best(allowed version.Set) *catalogue.Line {
+	among := k.Tooling.Among(allowed)
+	var best *catalogue.Line
+	var merit int
+	for _, l := range k.Tool.Lines {
+		if !k.usable(l, allowed) {
+			continue
+		}
+		m := 0
+		if !k.ending(l) {
+			m += 4
+		}
+		if k.Tooling.Has(l, among) {
+			m += 2
+		}
+		if k.settled(l) {
+			m++
+		}
+		if best == nil || m > merit || m == merit && !endsBefore(l, best) {
+			best, merit = l, m
+		}
+	}
+	return best
+}
+
+// endsBefore reports whether a line ends before another; one without an announced end does
+// not end.
+func endsBefore(l, o *catalogue.Line) bool {
+	switch {
+	case l.End.IsZero():
+		return false
+	case o.End.IsZero():
+		return true
+	}
+	return l.End.Before(o.End.Time)
+}
+
+// least is the line of the least version that is allowed, where that may be used.
+func (k *check) least(allowed version.Set) *catalogue.Line {
+	if len(k.Bounds) == 0 {
+		return nil
+	}
+	for _, l := range k.Tool.Lines {
+		if l.Set().Overlaps(allowed) {
+			if k.usable(l, allowed) && !k.ending(l) {
+				return l
+			}
+			return nil
+		}
+	}
+	return nil
+}
+
+// next is the oldest usable line: next to what is known to work.
+func (k *check) next(allowed version.Set) *catalogue.Line {
+	for _, l := range k.Tool.Lines {
+		if k.usable(l, allowed) && !k.ending(l) {
+			return l
+		}
+	}
+	return nil
+}
+
+// to advises a line: what to write, where, and on which machines it has to be installed.
+func (k *check) to(l *catalogue.Line, basis Basis, allowed version.Set, by []int) *Advice {
+	a := &Advice{Basis: basis, Line: l, Text: l.Line, Set: l.Set(), By: by}
+	build := inventory.Build{}
+	if pin := k.first(); pin != nil {
+		build = pin.Build()
+		build.Variant = ""
+	}
+	within := l.Set().Intersect(allowed)
+	a.Exact = k.exact(l, within, build)
+	if !l.Set().WithoutPrereleases().SubsetOf(allowed) && a.Exact != "" { // the line alone may lead outside
+		a.Text = a.Exact
+	}
+	if set, err := version.ParseRange("plain", k.Tool.Scheme(), a.Text); err == nil {
+		a.Set = set
+	}
+	among := k.Tooling.Among(a.Set)
+	for _, c := range k.Tooling.Classes {
+		if c.NewestAmong(among, build) == nil {
+			a.Lacking = a.Lacking.And(c.Machines)
+		}
+	}
+	a.Change = k.changes(a.Set)
+	return a
+}
+
+// exact is a version of a line: of those that are installed the one that most machines
+// have, the newest of several; otherwise the newest that is known.
+func (k *check) exact(l *catalogue.Line, within version.Set, build inventory.Build) string {
+	among := k.Tooling.Among(within)
+	best, most := "", 0
+	for at, v := range k.Tooling.Versions { // newest first
+		if !among[at] {
+			continue
+		}
+		only := make([]bool, len(among))
+		only[at] = true
+		n := 0
+		for _, c := range k.Tooling.Classes {
+			if c.NewestAmong(only, build) != nil {
+				n += c.Machines.Len()
+			}
+		}
+		if n > most {
+			best, most = v.String(), n
+		}
+	}
+	if newest, err := k.Tool.Scheme().Parse(l.NewestText); best == "" && err == nil && within.Contains(newest) {
+		return l.NewestText
+	}
+	return best
+}
+
+// changes are the claims that do not admit a set and would be at odds with it: pins, what is
+// set up, and what editors are pointed at.
+func (k *check) changes(set version.Set) []Ref {
+	var out []Ref
+	for i := range k.Pins {
+		p := &k.Pins[i]
+		if p.Floating || p.Err != nil || !p.Kept && !p.Set.Overlaps(set) {
+			out = append(out, Ref{Of: AtPin, N: i})
+		}
+	}
+	for n, m := range k.Case.Setups {
+		all, said := version.None(k.Tool.Scheme()), 0
+		for _, w := range m.Wants {
+			if s := resolve.SaidOn(w, k.on); !unreadable(&s) {
+				all, said = all.Unite(s.Set), said+1
+			}
+		}
+		if said > 0 && !all.Overlaps(set) {
+			out = append(out, Ref{Of: AtSetup, N: n})
+		}
+	}
+	for i := range k.Case.Wirings {
+		w := &k.Case.Wirings[i]
+		if w.Named && w.Err == nil && !w.Kept && !w.Set.IsEmpty() && !w.Set.Overlaps(set) {
+			out = append(out, Ref{Of: AtWiring, N: i})
+		}
+	}
+	return out
+}
+
+var number = regexp.MustCompile(`\d+(?:\.\d+)*(?:[+_]\d+)?`)
+
+// Written is what to write in place of a text: with its label and with as many numbers as
+// it has, as far as a version of the line is known.
+func (a *Advice) Written(raw string) string {
+	text := a.Text
+	was := number.FindString(raw)
+	if strings.Count(was, ".") > strings.Count(text, ".") && strings.Count(was, ".") >= 2 && a.Exact != "" {
+		text = a.Exact
+	}
+	if was == "" || strings.ContainsAny(raw, " <>=^~*|,") {
+		return text
+	}
+	return strings.Replace(raw, was, text, 1)
+}
+
+// same reports whether two pieces of advice are the same.
+func (a *Advice) same(b *Advice) bool {
+	return a == b || a != nil && b != nil && a.Basis == b.Basis && a.Line == b.Line && a.Text == b.Text && a.Exact == b.Exact && a.Try == b.Try &&
+		a.Set.Equal(b.Set) && slices.Equal(a.Change, b.Change) && slices.Equal(a.By, b.By) && a.Lacking.Equal(b.Lacking)
+}

@@ -1,0 +1,350 @@
+package assess
+
+import (
+	"path"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
+)
+
+// Limit is what speaks of a tool's versions where a choice holds, beside what judges it in
+// its own folder: whoever advises a version takes it into account.
+type Limit struct {
+	Of    LimitOf
+	Wants []*resolve.Want
+	Set   version.Set // of a rule: what it leaves
+	Text  string      // of a rule: why
+}
+
+// LimitOf tells limits apart.
+type LimitOf int
+
+// What limits are of.
+const (
+	OfBound  LimitOf = iota // a manifest's bound in a folder below
+	OfSetup                 // what pipelines and containers set up: one of them is known to work
+	OfTested                // what the project says that it works with
+	OfLevel                 // the level that the code is compiled for
+	OfPin                   // what another folder of the repository pins
+	OfRule                  // what goes together with other tools and components
+)
+
+func (l *Limit) key(k *caseKey) {
+	k.text("limit" + string(rune('0'+l.Of)) + l.Text)
+	for _, w := range l.Wants {
+		k.want(w)
+	}
+	if l.Of == OfRule {
+		k.text(l.Set.Canonical())
+	}
+}
+
+// Positive reports whether the limit names versions that are known to work, rather than
+// leaving some out.
+func (l *Limit) Positive() bool { return l.Of != OfBound && l.Of != OfRule }
+
+// most limits of a kind that are looked at.
+const mostLimits = 24
+
+// spread knows over which folders of a repository a choice holds: a pin where it is
+// inherited, the lack of one wherever the tool is used.
+type spread struct {
+	facts    *Facts
+	prepared *Prepared
+	reaches  map[reach]*reached
+	at       map[tooled]*resolve.Subject
+	views    map[string]*resolve.View
+}
+
+// reach is folders for which one choice of a tool is made: those of one pin's folder, or
+// those that none reaches, apart or not.
+type reach struct {
+	tool   *catalogue.Tool
+	pinned bool
+	folder string // of the pin
+	apart  bool
+}
+
+type tooled struct {
+	tool   *catalogue.Tool
+	folder string
+}
+
+type reached struct {
+	subjects []*resolve.Subject // the topmost first
+	unpinned []*resolve.Subject // of those, that lack a pin
+	needed   []*resolve.Subject
+	free     []*resolve.Subject
+	limits   []Limit
+	claims   []*claim.Claim
+	limited  bool
+}
+
+func newSpread(f *Facts, p *Prepared) *spread {
+	s := &spread{f, p, map[reach]*reached{}, map[tooled]*resolve.Subject{}, map[string]*resolve.View{}}
+	for _, v := range p.Views {
+		s.views[v.Folder] = v
+		for _, one := range v.Subjects {
+			s.at[tooled{one.Tool, one.Folder}] = one
+			key := s.of(one)
+			r := s.reaches[key]
+			if r == nil {
+				r = &reached{}
+				s.reaches[key] = r
+			}
+			r.add(one, s.free(one))
+		}
+	}
+	for _, r := range s.reaches {
+		for _, list := range [][]*resolve.Subject{r.subjects, r.unpinned, r.needed, r.free} {
+			slices.SortStableFunc(list, func(a, b *resolve.Subject) int { return depth(a.Folder) - depth(b.Folder) })
+		}
+	}
+	return s
+}
+
+func (r *reached) add(s *resolve.Subject, free bool) {
+	r.subjects = append(r.subjects, s)
+	switch {
+	case s.Pinned():
+		return
+	case len(s.Uses) > 0 && !free:
+		r.unpinned = append(r.unpinned, s)
+	case s.Needed():
+		r.free = append(r.free, s)
+	}
+	if s.Needed() {
+		r.needed = append(r.needed, s)
+	}
+}
+
+// free reports whether a use needs no pin: where bounds choose, or the user says so.
+func (s *spread) free(one *resolve.Subject) bool {
+	return one.Tool.BoundsSuffice && len(one.With(claim.Bound)) > 0 || s.prepared.Settings.NeedsNoPin(one.Tool.Name, one.Folder)
+}
+
+func (s *spread) of(one *resolve.Subject) reach {
+	if one.Pinned() {
+		return reach{tool: one.Tool, pinned: true, folder: one.PinFolder}
+	}
+	return reach{tool: one.Tool, apart: s.prepared.apart.holds(one.Folder)}
+}
+
+func depth(folder string) int {
+	if folder == "" {
+		return 0
+	}
+	return 1 + strings.Count(folder, "/")
+}
+
+// settle tells a subject what its choice depends on, and which of several folders speaks
+// for all.
+func (s *spread) settle(own *Subject, c *Case) {
+	r := s.reaches[s.of(own.Subject)]
+	if !r.limited {
+		s.limit(r)
+	}
+	c.Limits, own.Limits = r.limits, r.claims
+	if own.Pinned() {
+		return
+	}
+	c.Free = s.free(own.Subject)
+	first := func(list []*resolve.Subject) bool { return len(list) > 0 && list[0] == own.Subject }
+	c.Unpinned, c.Needed = first(r.unpinned), first(r.needed)
+	switch {
+	case c.Unpinned:
+		own.Holds = reachOf(r.unpinned)
+	case c.Needed:
+		own.Holds = Reach{own.Folder, len(r.needed) - 1}
+	default:
+		return
+	}
+	own.PinIn = s.pinFile(own)
+}
+
+// pinFile is where a pin is written so that it is read: the file that the tool's own
+// programs read, one like that which pins the tool in another folder, or one above that
+// pins other tools too.
+func (s *spread) pinFile(own *Subject) string {
+	if own.Tool.PinIn != "" {
+		return own.Tool.PinIn
+	}
+	above, first := "", map[string]string{}
+	for i := range s.prepared.Claims {
+		c := &s.prepared.Claims[i]
+		if c.Role != claim.Pin || c.Recognised != claim.Shape {
+			continue
+		}
+		if c.Tool == own.Tool.Name {
+			return path.Join(own.Holds.Folder, path.Base(c.File))
+		}
+		if first[c.File] == "" {
+			first[c.File] = c.Tool
+		}
+		if first[c.File] != c.Tool && holdsIn(c.Folder, own.Holds.Folder) && len(c.File) >= len(above) {
+			above = c.File
+		}
+	}
+	return above
+}
+
+// holdsIn reports whether a folder is another or lies above it.
+func holdsIn(folder, below string) bool {
+	return folder == "" || folder == below || strings.HasPrefix(below, folder+"/")
+}
+
+// reachOf is the folder above several, and how many there are beside the first.
+func reachOf(list []*resolve.Subject) Reach {
+	out := Reach{list[0].Folder, len(list) - 1}
+	for _, s := range list[1:] {
+		for !holdsIn(out.Folder, s.Folder) {
+			out.Folder = claim.Above(out.Folder)
+		}
+	}
+	return out
+}
+
+// limit gathers what speaks of the tool's versions over a reach.
+func (s *spread) limit(r *reached) {
+	r.limited = true
+	tool := r.subjects[0].Tool
+	seen := map[*resolve.Want]bool{}
+	counts := map[LimitOf]int{}
+	add := func(of LimitOf, one []*resolve.Want, c *claim.Claim) {
+		if counts[of]++; counts[of] <= mostLimits {
+			r.limits, r.claims = append(r.limits, Limit{Of: of, Wants: one}), append(r.claims, c)
+		}
+	}
+	for _, one := range r.subjects {
+		for _, a := range one.Claims {
+			if a.Role == claim.Bound && !seen[a.Asks] {
+				seen[a.Asks] = true
+				add(OfBound, []*resolve.Want{a.Asks}, a.Claim)
+			}
+		}
+	}
+	s.positive(r, add)
+	s.rules(r, tool)
+}
+
+// positive gathers what is known to work: what is set up, what the project says of itself,
+// in the folders of the reach and above the topmost.
+func (s *spread) positive(r *reached, add func(LimitOf, []*resolve.Want, *claim.Claim)) {
+	type group struct {
+		of       LimitOf
+		file, in string
+	}
+	at := map[group]int{}
+	var groups [][]resolve.Asked
+	var kinds []LimitOf
+	take := func(g group, a resolve.Asked) {
+		n, known := at[g]
+		if !known {
+			n = len(groups)
+			at[g] = n
+			groups, kinds = append(groups, nil), append(kinds, g.of)
+		}
+		groups[n] = append(groups[n], a)
+	}
+	for _, one := range s.withAbove(r) {
+		for _, a := range one.Claims {
+			switch {
+			case a.Role == claim.Setup && a.Folder == one.Folder:
+				take(group{OfSetup, a.File, a.OneOf}, a)
+			case a.Role == claim.Tested && a.Folder == one.Folder:
+				take(group{OfTested, a.File, ""}, a)
+			case a.Role == claim.Bound && one.Tool.Levels && a.Asks.Minimum:
+				take(group{OfLevel, a.File, ""}, a)
+			}
+		}
+	}
+	if !r.subjects[0].Pinned() {
+		for _, other := range s.prepared.Views {
+			for _, one := range other.Subjects {
+				if one.Tool == r.subjects[0].Tool && one.Pinned() && one.PinFolder == one.Folder && !s.prepared.apart.holds(one.Folder) {
+					for _, a := range one.With(claim.Pin) {
+						take(group{OfPin, "", ""}, a)
+					}
+				}
+			}
+		}
+	}
+	for i, list := range groups {
+		var wants []*resolve.Want
+		for _, a := range list {
+			if !slices.Contains(wants, a.Asks) {
+				wants = append(wants, a.Asks)
+			}
+		}
+		add(kinds[i], wants, list[0].Claim)
+	}
+}
+
+// withAbove are the subjects of a reach and those of the folders above the topmost.
+func (s *spread) withAbove(r *reached) []*resolve.Subject {
+	out := slices.Clone(r.subjects)
+	for folder := r.subjects[0].Folder; folder != ""; {
+		folder = claim.Above(folder)
+		if above := s.at[tooled{r.subjects[0].Tool, folder}]; above != nil && !slices.Contains(out, above) {
+			out = append(out, above)
+		}
+	}
+	return out
+}
+
+// mostViews is how many folders' components are looked at for what goes together.
+const mostViews = 50
+
+// rules gathers what goes together with the other tools and components of the folders.
+func (s *spread) rules(r *reached, tool *catalogue.Tool) {
+	seen := map[*catalogue.Rule]bool{}
+	for _, one := range r.subjects[:min(len(r.subjects), mostViews)] {
+		v := s.views[one.Folder]
+		known, places := besideOf(v, tool)
+		if len(known) == 0 {
+			continue
+		}
+		_, by := s.facts.Catalogue.Admitted(tool, known)
+		for _, rule := range by {
+			if seen[rule] || len(seen) == mostLimits {
+				continue
+			}
+			seen[rule] = true
+			left, _ := rule.Admits(tool, known)
+			r.limits, r.claims = append(r.limits, Limit{Of: OfRule, Set: left, Text: rule.Because}), append(r.claims, places[rule.About(tool)])
+		}
+	}
+}
+
+// besideOf are the versions of other tools and of components that a folder names.
+func besideOf(v *resolve.View, tool *catalogue.Tool) (catalogue.Known, map[string]*claim.Claim) {
+	known, places := catalogue.Known{}, map[string]*claim.Claim{}
+	put := func(name string, set version.Set, c *claim.Claim) {
+		if was, there := known[name]; there && set.Overlaps(was) {
+			set = set.Intersect(was)
+		} else if there {
+			return
+		}
+		known[name], places[name] = set, c
+	}
+	for _, c := range v.Components {
+		if c.Err == nil && !c.Set.IsEmpty() {
+			put(c.Component, c.Set, c.Claim)
+		}
+	}
+	for _, other := range v.Subjects {
+		if other.Tool == tool {
+			continue
+		}
+		for _, a := range other.Claims {
+			if a.Role == claim.Pin && a.Asks.Err == nil && !a.Asks.Kept && a.Asks.Alias == "" && !a.Asks.Set.IsEmpty() {
+				put(other.Tool.Name, a.Asks.Set, a.Claim)
+			}
+		}
+	}
+	return known, places
+}

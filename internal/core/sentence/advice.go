@@ -1,0 +1,190 @@
+package sentence
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
+)
+
+// named is a line as it is advised: "Python 3.12 (supported until 31 Oct 2028)".
+func (w *words) named(l *catalogue.Line) string {
+	return fmt.Sprintf("%s %s%s", w.title(), l.Line, until(l, " (supported until %s)"))
+}
+
+// advised is the version that is advised, with how long it is supported.
+func (w *words) advised() string {
+	a := w.v.Advice
+	return fmt.Sprintf("%s %s%s", w.title(), a.Text, until(a.Line, " (supported until %s)"))
+}
+
+// because says what speaks for an advice, as the end of a sentence; nothing where nothing does.
+func (w *words) because() string {
+	a := w.v.Advice
+	switch a.Basis {
+	case assess.ByEvidence:
+		if by := w.speaking(); by != "" {
+			return ", which " + by
+		}
+	case assess.ByUse:
+		return ", which runs today" + w.whereUsed()
+	case assess.ByLeast:
+		if len(w.s.Bounds) > 0 {
+			return ", the least that " + at(w.s.Claim(assess.Ref{Of: assess.AtBound})) + " asks for"
+		}
+	}
+	return ""
+}
+
+// whereUsed names the machines on which the advised line would run, where they are not all.
+func (w *words) whereUsed() string {
+	for _, r := range w.v.Runs {
+		if n, err := w.f.Tool.Scheme().Parse(r.Version); err != nil || w.f.Tool.LineOf(n) != w.v.Advice.Line {
+			continue
+		}
+		if len(w.v.Runs) > 1 {
+			return " on " + w.some(r.Machines)
+		}
+	}
+	return ""
+}
+
+// mostPlaces is how many places a sentence names.
+const mostPlaces = 3
+
+// speaking names the places that speak for an advice: "tox.yml:4 sets up" and the like.
+func (w *words) speaking() string {
+	var says, admits []string
+	for _, i := range w.v.Advice.By {
+		c := w.s.Limits[i]
+		if c == nil {
+			continue
+		}
+		place := at(*c)
+		if w.s.Case.Limits[i].Positive() {
+			says = append(says, place)
+		} else {
+			admits = append(admits, place)
+		}
+	}
+	says, admits = short(unique(says)), short(unique(admits))
+	switch {
+	case len(says) > 0 && len(admits) > 0:
+		return fmt.Sprintf("%s %s known to work and %s %s", list(says), verb(len(says) == 1, "shows is", "show is"), list(admits), verb(len(admits) == 1, "admits", "admit"))
+	case len(says) > 0:
+		return fmt.Sprintf("%s %s known to work", list(says), verb(len(says) == 1, "shows is", "show is"))
+	case len(admits) > 0:
+		return fmt.Sprintf("%s %s", list(admits), verb(len(admits) == 1, "admits", "admit"))
+	}
+	return ""
+}
+
+func unique(list []string) []string {
+	var out []string
+	for _, s := range list {
+		if !slices.Contains(out, s) {
+			out = append(out, s)
+		}
+	}
+	return out
+}
+
+// short leaves out what is too much for a sentence.
+func short(list []string) []string {
+	if more := len(list) - mostPlaces; more > 0 {
+		return append(list[:mostPlaces:mostPlaces], Count(more, "other place", "other places"))
+	}
+	return list
+}
+
+// install says where the advised version has to be installed first; nothing where it is there.
+func (w *words) install() string {
+	a := w.v.Advice
+	if a.Lacking.Len() == 0 {
+		return ""
+	}
+	return fmt.Sprintf(" Install it on %s first.", w.some(a.Lacking))
+}
+
+// places names what has to be changed: the claim that a finding is about, and what would be
+// at odds with the new version.
+func (w *words) places(first ...assess.Ref) string {
+	var out []string
+	for _, r := range append(first, w.v.Advice.Change...) {
+		out = append(out, at(w.s.Claim(r)))
+	}
+	out = unique(out)
+	if more := len(out) - 6; more > 0 {
+		out = append(out[:6:6], Count(more, "other place", "other places"))
+	}
+	return list(out)
+}
+
+// instead says what to do where no version can be advised.
+func (w *words) instead() string {
+	a := w.v.Advice
+	var named []string
+	for _, i := range a.By {
+		if c := w.s.Limits[i]; c != nil {
+			named = append(named, at(*c))
+		}
+	}
+	named = short(unique(named))
+	try := ""
+	if a.Try != nil {
+		try = fmt.Sprintf("try it with %s, and pin what works", w.named(a.Try))
+	}
+	switch {
+	case a.Basis == assess.ByConflict && len(named) > 0:
+		return fmt.Sprintf("No version is admitted by all: loosen %s, or pin each folder for itself.", list(named))
+	case a.Basis == assess.ByConflict:
+		return "No version is admitted by all that is asked for: loosen one of the bounds first."
+	case a.Basis == assess.ByEnded && len(named) > 0 && try != "":
+		return fmt.Sprintf("All that %s %s to work is out of support: %s.", list(named), verb(len(named) == 1, "shows", "show"), try)
+	case a.Basis == assess.ByEnded && len(w.s.Bounds) > 0:
+		return fmt.Sprintf("No supported line fits %s: widen it once a supported one is tried, and move.", at(w.s.Claim(assess.Ref{Of: assess.AtBound})))
+	case a.Basis == assess.ByEnded && len(named) > 0:
+		return fmt.Sprintf("No supported line fits %s: widen it once a supported one is tried, and move.", list(named))
+	case try != "":
+		return fmt.Sprintf("Nothing here says what it works with: %s.", try)
+	}
+	return ""
+}
+
+// pinned advises a pin in a file that is really read.
+func (w *words) toPin() string {
+	a := w.v.Advice
+	if a.Line == nil {
+		if text := w.instead(); text != "" {
+			return text
+		}
+		return "Pin the version that it is made for."
+	}
+	where := "in the version file that your machines' programs read"
+	if w.s.PinIn != "" {
+		where = "in " + w.s.PinIn
+	}
+	return fmt.Sprintf("Pin %s %s%s.%s", w.advised(), where, w.because(), w.install())
+}
+
+// toMove advises another line in place of what claims say now.
+func (w *words) toMove(first ...assess.Ref) string {
+	a := w.v.Advice
+	if a.Line == nil {
+		if text := w.instead(); text != "" {
+			return text
+		}
+		return "Move to a supported line."
+	}
+	return fmt.Sprintf("Move to %s%s: change %s.%s", w.advised(), w.because(), w.places(first...), w.install())
+}
+
+// capital begins a sentence.
+func capital(text string) string {
+	if text == "" {
+		return ""
+	}
+	return strings.ToUpper(text[:1]) + text[1:]
+}
