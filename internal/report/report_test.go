@@ -217,7 +217,7 @@ fern-base
   ◆ Python · toolchain missing  on 2 of 2 machines
     .python-version:1 asks for Python 3.11, but no machine has such an installation: the pinned
     version cannot run there. Nearest installed: 3.8.18 and 3.12.4 on every machine.
-    → Install Python 3.11 on every machine, or change the pin in .python-version:1 to 3.12.4.
+    → Install Python 3.11 on every machine.
   ○ file unclaimed in web/
     web/.zig-version:1 looks like a version file, but it pins zig, a tool that the catalogue does
     not know. What it asks for is not checked.
@@ -230,7 +230,7 @@ seed-ledger
   ◆ Python · end of life  on 2 of 2 machines
     .python-version:1 asks for Python 3.8, and 3.8.18 on every machine would run. Support for Python
     3.8 ended on 7 Oct 2024: security faults found since then are not mended.
-    → Move to Python 3.12, supported until 31 Oct 2028: change .python-version:1.
+    → Move to Python 3.12 (supported until 31 Oct 2028): change .python-version:1.
 `, out.String())
 
 	out.Reset()

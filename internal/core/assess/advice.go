@@ -51,8 +51,11 @@ func (k *check) advice() *Advice {
 
 func (k *check) advise() *Advice {
 	allowed, by := k.allowed()
-	if allowed.IsEmpty() {
+	switch {
+	case allowed.IsEmpty():
 		return &Advice{Basis: ByConflict, By: by}
+	case len(k.Tool.Lines) == 0:
+		return &Advice{Basis: ByNothing}
 	}
 	if l := pinnedLine(k.Resolved); l != nil && k.usable(l, allowed) && !k.ending(l) && !k.outside() {
 		return k.to(l, ByChoice, allowed, nil)
@@ -69,7 +72,7 @@ func (k *check) advise() *Advice {
 			return k.to(l, ByEvidence, allowed, by)
 		}
 	}
-	if l := k.best(allowed.Intersect(k.used())); l != nil && len(speaking) == 0 {
+	if l := k.best(allowed.Intersect(k.used())); l != nil && len(speaking) == 0 && !k.ending(l) {
 		return k.to(l, ByUse, allowed, nil)
 	}
 	if l := k.least(allowed); l != nil && len(speaking) == 0 {
@@ -77,14 +80,16 @@ func (k *check) advise() *Advice {
 	}
 	l := k.best(allowed)
 	switch {
+	case len(speaking) > 0 && known.IsEmpty() && len(k.Pins) == 0:
+		return &Advice{Basis: ByConflict, By: append(speaking, by...)}
 	case l == nil || l == pinnedLine(k.Resolved):
 		return &Advice{Basis: ByEnded, By: by}
 	case len(k.Pins) > 0 || !k.Case.Used && len(k.Bounds) == 0:
 		return k.to(l, BySupport, allowed, by)
-	case len(speaking) > 0:
+	case len(speaking) > 0 && k.allEnded(known):
 		return &Advice{Basis: ByEnded, By: speaking, Try: k.next(allowed)}
 	}
-	return &Advice{Basis: ByNothing, Try: l}
+	return &Advice{Basis: ByNothing, Try: k.next(allowed)}
 }
 
 // allowed is what all bounds and rules over the reach of the choice leave, with the limits
@@ -106,7 +111,7 @@ func (k *check) allowed() (version.Set, []int) {
 		default:
 			continue
 		}
-		if !out.SubsetOf(set) {
+		if slices.ContainsFunc(k.Tool.Lines, func(o *catalogue.Line) bool { return k.usable(o, out) && !o.Set().Overlaps(set) }) {
 			by = append(by, i)
 		}
 		out = out.Intersect(set)
@@ -142,7 +147,7 @@ func (k *check) tested(allowed version.Set) (version.Set, []int) {
 // names is what a want names: of a level the versions that it is called after.
 func (k *check) names(w *resolve.Want, of LimitOf) version.Set {
 	s := resolve.SaidOn(w, k.on)
-	if !s.Judges() || s.Unknown != "" {
+	if !s.Judges() || s.Unknown != "" || s.Floating {
 		return version.None(k.Tool.Scheme())
 	}
 	if of == OfLevel {
@@ -162,7 +167,7 @@ func (k *check) names(w *resolve.Want, of LimitOf) version.Set {
 func (k *check) used() version.Set {
 	out := version.None(k.Tool.Scheme())
 	for i := range k.Outcomes {
-		if l := k.lineOf(&k.Outcomes[i]); l != nil && k.Outcomes[i].State == resolve.Unpinned {
+		if l := k.lineOf(&k.Outcomes[i]); l != nil && len(k.Pins) == 0 {
 			out = out.Unite(l.Set())
 		}
 	}
@@ -252,14 +257,33 @@ func (k *check) least(allowed version.Set) *catalogue.Line {
 	return nil
 }
 
-// next is the oldest usable line: next to what is known to work.
-func (k *check) next(allowed version.Set) *catalogue.Line {
+// allEnded reports whether all lines of a set are known, and out of support.
+func (k *check) allEnded(set version.Set) bool {
+	left := set.WithoutPrereleases()
 	for _, l := range k.Tool.Lines {
-		if k.usable(l, allowed) && !k.ending(l) {
-			return l
+		if l.Set().Overlaps(left) {
+			if !l.EndedOn(k.on) {
+				return false
+			}
+			left = left.Minus(l.Set())
 		}
 	}
-	return nil
+	return left.IsEmpty()
+}
+
+// next is the line to try: one that runs today, otherwise the oldest usable one that is
+// settled, next to what is known to work.
+func (k *check) next(allowed version.Set) *catalogue.Line {
+	if l := k.best(allowed.Intersect(k.used())); l != nil && !k.ending(l) {
+		return l
+	}
+	var next *catalogue.Line
+	for _, l := range k.Tool.Lines {
+		if k.usable(l, allowed) && !k.ending(l) && (next == nil || k.settled(l) && !k.settled(next)) {
+			next = l
+		}
+	}
+	return next
 }
 
 // to advises a line: what to write, where, and on which machines it has to be installed.

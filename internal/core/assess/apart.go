@@ -46,8 +46,20 @@ func (a *aparts) holds(folder string) bool {
 	return apart
 }
 
-// usually reports whether a folder's own name says that it counts apart.
+// usually reports whether a folder's own name says that it counts apart, or it lies deep in
+// one of those that mostly do.
 func (a *aparts) usually(folder string) bool {
-	name := strings.ToLower(folder[strings.LastIndexByte(folder, '/')+1:])
-	return slices.Contains(a.usual.Named, name) || a.projects[folder] >= a.usual.Projects && slices.Contains(a.usual.Many, name)
+	name := baseOf(folder)
+	if slices.Contains(a.usual.Named, name) || a.projects[folder] >= a.usual.Projects && slices.Contains(a.usual.Many, name) {
+		return true
+	}
+	above := folder
+	for range a.usual.Deep {
+		above = claim.Above(above)
+	}
+	return above != "" && slices.Contains(a.usual.Many, baseOf(above))
+}
+
+func baseOf(folder string) string {
+	return strings.ToLower(folder[strings.LastIndexByte(folder, '/')+1:])
 }

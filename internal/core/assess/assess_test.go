@@ -132,11 +132,11 @@ func TestFindings(t *testing.T) {
 		"the vendor is there":                 {files(".java-version", "temurin-21\n", "pom.xml", "<project/>"), nil, nil},
 		"toolchain missing":                   {files(".node-version", "24.11.1\n"), []string{"toolchain-missing"}, []string{".node-version:1", "24.11.1", "bench has no such installation", "22.11.0 and 24.21.0", "change the pin in .node-version:1 to 24.21.0"}},
 		"another vendor":                      {files(".java-version", "temurin-17\n", "pom.xml", "<project/>"), []string{"toolchain-missing"}, []string{"temurin-17", "17.0.15+6 (debian)"}},
-		"pin missing":                         {files("package.json", "{}"), []string{"pin-missing"}, []string{"package.json", "24.21.0 on bench", ".node-version with 24"}},
+		"pin missing":                         {files("package.json", "{}"), []string{"pin-missing"}, []string{"package.json", "24.21.0 on bench", "Pin Node.js 24 (supported until 30 Apr 2028), which runs today"}},
 		"pin missing once for nested folders": {files("package.json", "{}", "a/package.json", "{}", "b/c/package.json", "{}"), []string{"pin-missing"}, nil},
 		"claims disagree":                     {files(".java-version", "17\n", ".pins", "java 21\n"), []string{"claims-disagree"}, []string{".java-version:1", ".pins:1", "no version is both"}},
 		"pins of different vendors":           {files(".java-version", "temurin-21\n", ".pins", "java zulu-21\n"), []string{"claims-disagree"}, []string{"temurin-21", "zulu-21"}},
-		"bound violated for good":             {files(".python-version", "3.12\n", "pyproject.toml", "[project]\nrequires-python = \">=3.13\"\n"), []string{"bound-violated"}, []string{"pyproject.toml:2", ".python-version:1", "never meet", "Pin 3.13"}},
+		"bound violated for good":             {files(".python-version", "3.12\n", "pyproject.toml", "[project]\nrequires-python = \">=3.13\"\n"), []string{"bound-violated"}, []string{"pyproject.toml:2", ".python-version:1", "never meet", "Change .python-version:1 to Python 3.13"}},
 		"bound violated by what is installed": {files(".node-version", "22\n", "package.json", `{"engines":{"node":">=22.12"}}`), []string{"bound-violated", "support-ending"}, []string{"package.json:1", "22.11.0 on bench", ">=22.12"}},
 		"bound violated without a pin":        {files("go.mod", "module x\n\ngo 1.27.0\n"), []string{"bound-violated"}, []string{"go.mod:3", "1.26.8 on bench"}},
 		"language level above the kit":        {files(".java-version", "17\n", "pom.xml", "<project><properties><maven.compiler.release>21</maven.compiler.release></properties></project>"), []string{"bound-violated"}, []string{"Java 21 or newer"}},
@@ -151,7 +151,7 @@ func TestFindings(t *testing.T) {
 		"support ending":                      {files(".node-version", "22\n"), []string{"support-ending"}, []string{"30 Apr 2027", "165 days"}},
 		"pin floating":                        {files(".python-version", "*\n"), []string{"pin-floating"}, []string{".python-version:1", "names no version", "3.13.1 on bench"}},
 		"lts floats, and is not there":        {files(".node-version", "lts\n"), []string{"pin-floating", "toolchain-missing"}, nil},
-		"version unknown":                     {files(".node-version", "24.99.0\n"), []string{"toolchain-missing", "version-unknown"}, []string{"Correct the version"}},
+		"version unknown":                     {files(".node-version", "24.99.0\n"), []string{"toolchain-missing", "version-unknown"}, []string{"Correcting the version, as said under version unknown"}},
 		"unknown vendor":                      {files(".java-version", "gardenjdk-17\n"), []string{"version-unknown"}, []string{"gardenjdk"}},
 		"file unreadable":                     {files("package.json", "{", ".node-version", "24\n"), []string{"file-unreadable"}, []string{"package.json:1"}},
 		"file unclaimed":                      {files(".zig-version", "0.14.1\n"), []string{"file-unclaimed"}, []string{".zig-version:1", "zig"}},
@@ -184,7 +184,9 @@ func TestTheNewestOfSeveralIsProposed(t *testing.T) {
 	a := judge(t, map[string]string{".java-version": "11\n"}, day, inv)
 	require.Equal(t, []string{"toolchain-missing"}, classes(a))
 	assert.Contains(t, a.Findings[0].Message, "Nearest installed: 8.0.402+6 and 17.0.15+6 (debian).")
-	assert.Contains(t, a.Findings[0].Remedy, "change the pin in .java-version:1 to 17.0.15+6.")
+	assert.Equal(t, "Install Java 11 on bench.", a.Findings[0].Remedy, "nothing says that another one would do")
+	a = judge(t, map[string]string{".java-version": "11\n", ".github/workflows/test.yml": "jobs:\n  test:\n    strategy:\n      matrix:\n        java: [11, 17]\n    steps:\n      - uses: actions/setup-java@v4\n        with: {java-version: '${{ matrix.java }}'}\n"}, day, inv)
+	assert.Contains(t, a.Findings[0].Remedy, "change the pin in .java-version:1 to 17.0.15+6.", "the pipeline shows that it does")
 }
 
 func TestTheDateDecides(t *testing.T) {

@@ -27,8 +27,12 @@ func (k *check) overrides() {
 		}
 		byVariable[o.Where] = append(byVariable[o.Where], o)
 	}
+	ended := pinnedLine(k.Resolved)
+	if ended != nil && !ended.EndedOn(k.on) {
+		ended = nil
+	}
 	for _, variable := range order {
 		list := byVariable[variable]
-		k.report(Verdict{Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Cause: variable, Machines: machinesOf(list), Runs: runs(list)})
+		k.report(Verdict{Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Cause: variable, Line: ended, Machines: machinesOf(list), Runs: runs(list)})
 	}
 }

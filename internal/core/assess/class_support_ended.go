@@ -95,6 +95,24 @@ func (k *check) setUpLines() []*catalogue.Line {
 			out[n] = k.Tool.Lines[newest]
 		}
 	}
+	return k.newestOf(out)
+}
+
+// newestOf leaves of each pipeline the newest line, once: what is older there is set up
+// beside it on purpose. Where one of its lines is not known none is left.
+func (k *check) newestOf(each []*catalogue.Line) []*catalogue.Line {
+	out := make([]*catalogue.Line, len(each))
+	for n, m := range k.Case.Setups {
+		first := &out[m.With]
+		switch {
+		case m.With == n:
+			*first = each[n]
+		case *first == nil || each[n] == nil:
+			*first = nil
+		case slices.Index(k.Tool.Lines, each[n]) > slices.Index(k.Tool.Lines, *first):
+			*first = each[n]
+		}
+	}
 	return out
 }
 

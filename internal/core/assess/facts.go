@@ -93,6 +93,7 @@ type Case struct {
 type Matrix struct {
 	Wants []*resolve.Want
 	Texts []string // as written, each once
+	With  int      // the first matrix of the same pipeline: what one runs through is set up on purpose beside the others
 }
 
 // Wiring is what an editor is pointed at.
@@ -133,7 +134,7 @@ func (f *Facts) subject(out *Subject, c *Case) {
 	key.flags(c.Used, c.Free, c.Unpinned, c.Needed, c.Committed)
 	key.text(strconv.Itoa(c.Horizon))
 	key.text(c.Ends.Format(time.DateOnly))
-	out.matrices(c, key)
+	f.matrices(out, c, key)
 	out.wirings(c, key)
 	for i := range c.Limits {
 		c.Limits[i].key(key)
@@ -156,9 +157,9 @@ func (s *Subject) Asked(i int) resolve.Asked {
 }
 
 // matrices puts setups together of which one is set up at a time.
-func (s *Subject) matrices(c *Case, key *caseKey) {
+func (f *Facts) matrices(s *Subject, c *Case, key *caseKey) {
 	type group struct{ file, of string }
-	at := map[group]int{}
+	at, first := map[group]int{}, map[string]int{}
 	for i, a := range s.Claims {
 		if a.Role != claim.Setup {
 			continue
@@ -171,7 +172,14 @@ func (s *Subject) matrices(c *Case, key *caseKey) {
 		if !known {
 			n = len(c.Setups)
 			at[g] = n
-			c.Setups, s.Setups = append(c.Setups, Matrix{}), append(s.Setups, nil)
+			with := n
+			if kind, _ := f.Catalogue.Places().KindOf(a.File); kind == "pipeline" {
+				if known, seen := first[a.File]; seen {
+					with = known
+				}
+				first[a.File] = with
+			}
+			c.Setups, s.Setups = append(c.Setups, Matrix{With: with}), append(s.Setups, nil)
 		}
 		m := &c.Setups[n]
 		if slices.Contains(m.Wants, a.Asks) {
@@ -180,7 +188,7 @@ func (s *Subject) matrices(c *Case, key *caseKey) {
 		m.Wants, m.Texts, s.Setups[n] = append(m.Wants, a.Asks), append(m.Texts, a.Raw), append(s.Setups[n], i)
 	}
 	for _, m := range c.Setups {
-		key.text("setup")
+		key.text("setup" + strconv.Itoa(m.With))
 		for i, w := range m.Wants {
 			key.want(w)
 			key.text(m.Texts[i])

@@ -47,8 +47,10 @@ func TestWhatWouldRunIsJudgedWhateverAsksForIt(t *testing.T) {
 		".NET 6":   {"Kiosk.csproj": `<Project Sdk="Microsoft.NET.Sdk"><PropertyGroup><TargetFramework>net6.0</TargetFramework></PropertyGroup></Project>`},
 		"Ruby 2.7": {"ledger.gemspec": "Gem::Specification.new do |s|\n  s.required_ruby_version = '>= 2.7'\nend\n", "beds/beds.gemspec": "Gem::Specification.new do |s|\n  s.required_ruby_version = '>= 2.6'\nend\n"},
 	} {
-		found := of(judge(t, files, day, old), "end-of-life")
-		require.Len(t, found, 1, "once, for the topmost folder: %s", line)
+		a := judge(t, files, day, old)
+		assert.Equal(t, []string{"pin-missing"}, classes(a), "what comes of a missing pin is said there")
+		found := a.Findings
+		require.Len(t, found, 1, "once, for all folders: %s", line)
 		assert.Contains(t, found[0].Message, "Support for "+line+" ended")
 		assert.Equal(t, []string{"bench"}, found[0].Machines)
 	}

@@ -202,6 +202,9 @@ func (r *Result) subjectFindings(s *Subject, verdicts []Verdict) []*Finding {
 		}
 		f.Evidence = s.evidence(v.Evidence)
 		r.finish(f, v.Cause)
+		if v.Wide {
+			f.Apart = s.Apart
+		}
 		f.Evidence = append(f.Evidence, s.evidence(v.Also)...)
 		out = append(out, f)
 	}

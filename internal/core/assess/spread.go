@@ -28,7 +28,7 @@ const (
 	OfBound  LimitOf = iota // a manifest's bound in a folder below
 	OfSetup                 // what pipelines and containers set up: one of them is known to work
 	OfTested                // what the project says that it works with
-	OfLevel                 // the level that the code is compiled for
+	OfLevel                 // the level that the code runs on
 	OfPin                   // what another folder of the repository pins
 	OfRule                  // what goes together with other tools and components
 )
@@ -235,8 +235,8 @@ func (s *spread) limit(r *reached) {
 // in the folders of the reach and above the topmost.
 func (s *spread) positive(r *reached, add func(LimitOf, []*resolve.Want, *claim.Claim)) {
 	type group struct {
-		of       LimitOf
-		file, in string
+		of   LimitOf
+		file string
 	}
 	at := map[group]int{}
 	var groups [][]resolve.Asked
@@ -254,11 +254,11 @@ func (s *spread) positive(r *reached, add func(LimitOf, []*resolve.Want, *claim.
 		for _, a := range one.Claims {
 			switch {
 			case a.Role == claim.Setup && a.Folder == one.Folder:
-				take(group{OfSetup, a.File, a.OneOf}, a)
+				take(group{OfSetup, a.File}, a)
 			case a.Role == claim.Tested && a.Folder == one.Folder:
-				take(group{OfTested, a.File, ""}, a)
+				take(group{OfTested, a.File}, a)
 			case a.Role == claim.Bound && one.Tool.Levels && a.Asks.Minimum:
-				take(group{OfLevel, a.File, ""}, a)
+				take(group{OfLevel, a.File}, a)
 			}
 		}
 	}
@@ -267,7 +267,7 @@ func (s *spread) positive(r *reached, add func(LimitOf, []*resolve.Want, *claim.
 			for _, one := range other.Subjects {
 				if one.Tool == r.subjects[0].Tool && one.Pinned() && one.PinFolder == one.Folder && !s.prepared.apart.holds(one.Folder) {
 					for _, a := range one.With(claim.Pin) {
-						take(group{OfPin, "", ""}, a)
+						take(group{OfPin, ""}, a)
 					}
 				}
 			}

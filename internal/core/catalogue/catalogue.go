@@ -46,7 +46,7 @@ type Tool struct {
 	SetupDialect  string            `yaml:"setup-dialect"` // of ranges in pipelines; empty where only versions stand there
 	Uses          []string          `yaml:"uses"`          // files that show a folder uses the tool
 	BoundsSuffice bool              `yaml:"bounds-suffice"`
-	Levels        bool              `yaml:"levels"` // a minimum is what the code is made for, and not only the least that will do
+	Levels        bool              `yaml:"levels"` // what is asked for as a minimum is what the code runs on, and no newer one stands in for it
 	BundledWith   string            `yaml:"bundled-with"`
 	PinIn         string            `yaml:"pin-in"` // the file a pin is best written to; .TOOL-version where it is left out
 	Aliases       map[string]string `yaml:"aliases"`

@@ -46,6 +46,7 @@ type Apart struct {
 	Named    []string `yaml:"named"`    // whatever they hold
 	Many     []string `yaml:"many"`     // those that hold many projects
 	Projects int      `yaml:"projects"` // how many folders with claims are many
+	Deep     int      `yaml:"deep"`     // how many folders below one of those nothing is a product whatever there is
 }
 
 // Kind is a kind of file in which any tool may be spoken of: container, compose,

@@ -69,6 +69,7 @@ func (w *words) speaking() string {
 			admits = append(admits, place)
 		}
 	}
+	admits = slices.DeleteFunc(admits, func(place string) bool { return slices.Contains(says, place) })
 	says, admits = short(unique(says)), short(unique(admits))
 	switch {
 	case len(says) > 0 && len(admits) > 0:
@@ -143,17 +144,35 @@ func (w *words) instead() string {
 		return "No version is admitted by all that is asked for: loosen one of the bounds first."
 	case a.Basis == assess.ByEnded && len(named) > 0 && try != "":
 		return fmt.Sprintf("All that %s %s to work is out of support: %s.", list(named), verb(len(named) == 1, "shows", "show"), try)
-	case a.Basis == assess.ByEnded && len(w.s.Bounds) > 0:
-		return fmt.Sprintf("No supported line fits %s: widen it once a supported one is tried, and move.", at(w.s.Claim(assess.Ref{Of: assess.AtBound})))
-	case a.Basis == assess.ByEnded && len(named) > 0:
-		return fmt.Sprintf("No supported line fits %s: widen it once a supported one is tried, and move.", list(named))
+	case a.Basis == assess.ByEnded && len(w.narrowing()) > 0:
+		return fmt.Sprintf("No supported line fits %s: widen it once a supported one is tried, and move.", list(short(w.narrowing())))
 	case try != "":
-		return fmt.Sprintf("Nothing here says what it works with: %s.", try)
+		if len(w.v.Ended) > 0 {
+			return fmt.Sprintf("Nothing here says what it works with but what runs today, which is out of support or soon will be: %s.", try)
+		}
+		return fmt.Sprintf("Nothing here says which supported version it works with: %s.", try)
 	}
 	return ""
 }
 
-// pinned advises a pin in a file that is really read.
+// narrowing are the bounds that leave no supported line; of a lock file the dependencies
+// that demand it.
+func (w *words) narrowing() []string {
+	var out []string
+	for _, i := range w.v.Advice.By {
+		c := w.s.Limits[i]
+		switch {
+		case c == nil:
+		case c.Locked != nil && len(c.Locked.By) > 0:
+			out = append(out, fmt.Sprintf("%s (%s)", at(*c), demanding(c.Locked.By)))
+		default:
+			out = append(out, at(*c))
+		}
+	}
+	return unique(out)
+}
+
+// toPin advises a pin in a file that is really read.
 func (w *words) toPin() string {
 	a := w.v.Advice
 	if a.Line == nil {
@@ -166,7 +185,11 @@ func (w *words) toPin() string {
 	if w.s.PinIn != "" {
 		where = "in " + w.s.PinIn
 	}
-	return fmt.Sprintf("Pin %s %s%s.%s", w.advised(), where, w.because(), w.install())
+	because := w.because()
+	if because != "" {
+		because += ","
+	}
+	return fmt.Sprintf("Pin %s%s %s.%s", w.advised(), because, where, w.install())
 }
 
 // toMove advises another line in place of what claims say now.

@@ -71,7 +71,7 @@ func (w *words) toInstall(where string) string {
 	switch {
 	case a.Line != nil:
 		return fmt.Sprintf("Install %s on %s%s", w.advised(), where, w.because())
-	case a.Basis == assess.ByEnded && len(a.By) > 0:
+	case a.Basis == assess.ByEnded && len(a.By) > 0 && w.s.Case.Limits[a.By[0]].Positive():
 		return fmt.Sprintf("Install on %s what %s asks for, whose support has ended, or move it to a supported line first", where, at(*w.s.Limits[a.By[0]]))
 	case a.Try != nil && !w.v.Allowed.IsAll():
 		return fmt.Sprintf("Install %s %s on %s, %s for one", w.title(), w.v.Allowed, where, w.named(a.Try))

@@ -10,7 +10,7 @@ import (
 func (w *words) supportEnded() (message, remedy string) {
 	l := w.v.Line
 	if w.v.Kind == assess.SupportSetup {
-		return fmt.Sprintf("%s %s %s, whose support ended on %s: security faults found since then are not mended in what is built there.", w.settingUp(), w.sets(), w.asks(0), date(l.End.Time)), w.toSetUp()
+		return fmt.Sprintf("%s %s %s, whose support ended on %s: security faults found since then are not mended in what is built there.", w.settingUp(), w.sets(), w.setUpLine(), date(l.End.Time)), w.toSetUp()
 	}
 	return fmt.Sprintf("%s. Support for %s %s ended on %s: security faults found since then are not mended.", w.using(), w.title(), l.Line, date(l.End.Time)), w.move()
 }
@@ -22,6 +22,23 @@ func (w *words) settingUp() string {
 		out = append(out, at(w.s.Claim(r)))
 	}
 	return list(short(unique(out)))
+}
+
+// setUpLine is what is set up, or the newest of several.
+func (w *words) setUpLine() string {
+	for _, r := range append(w.v.Evidence, w.v.Also...) {
+		several := len(w.s.Case.Setups[r.N].Wants) > 1
+		for n, other := range w.s.Case.Setups {
+			several = several || n != r.N && other.With == r.N
+		}
+		if several {
+			return fmt.Sprintf("nothing newer than %s %s", w.title(), w.v.Line.Line)
+		}
+	}
+	if len(w.v.Also) > 0 {
+		return w.title() + " " + w.v.Line.Line
+	}
+	return w.asks(0)
 }
 
 func (w *words) sets() string { return verb(len(w.v.Also) == 0, "sets up", "set up") }
@@ -42,7 +59,7 @@ func (w *words) supportEnding() (message, remedy string) {
 	l := w.v.Line
 	days := int(l.End.Sub(w.Day).Hours() / 24)
 	if w.v.Kind == assess.SupportSetup {
-		return fmt.Sprintf("%s %s %s, whose support ends on %s, in %s.", w.settingUp(), w.sets(), w.asks(0), date(l.End.Time), Count(days, "day", "days")), w.toSetUp()
+		return fmt.Sprintf("%s %s %s, whose support ends on %s, in %s.", w.settingUp(), w.sets(), w.setUpLine(), date(l.End.Time), Count(days, "day", "days")), w.toSetUp()
 	}
 	message = fmt.Sprintf("%s; support for %s %s ends on %s, in %s. After that, security faults are not mended.", w.using(), w.title(), l.Line, date(l.End.Time), Count(days, "day", "days"))
 	if end := w.f.Repository.Settings.Ends(); end.After(l.End.Time) {

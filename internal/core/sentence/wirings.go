@@ -68,5 +68,13 @@ func (w *words) overrideLingering() (message, remedy string) {
 	}
 	return fmt.Sprintf("%s asks for %s, but %s is set on %s and beats it: %s, and nobody who reads the repository can see why.",
 			w.at(0), w.asks(0), variable, where, strings.Join(parts, "; ")),
-		fmt.Sprintf("Unset %s on %s, or point it at %s.", variable, where, w.asks(0))
+		w.unset(variable, where)
+}
+
+// unset mends a variable that beats the pin; nobody is sent to a version that has ended.
+func (w *words) unset(variable, where string) string {
+	if w.v.Line != nil {
+		return fmt.Sprintf("Unset %s on %s.", variable, where)
+	}
+	return fmt.Sprintf("Unset %s on %s, or point it at %s.", variable, where, w.asks(0))
 }
