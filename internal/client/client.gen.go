@@ -18,6 +18,27 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
+// Defines values for CauseSeverity.
+const (
+	CauseSeverityError   CauseSeverity = "error"
+	CauseSeverityNote    CauseSeverity = "note"
+	CauseSeverityWarning CauseSeverity = "warning"
+)
+
+// Valid indicates whether the value is a known member of the CauseSeverity enum.
+func (e CauseSeverity) Valid() bool {
+	switch e {
+	case CauseSeverityError:
+		return true
+	case CauseSeverityNote:
+		return true
+	case CauseSeverityWarning:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CellSeverity.
 const (
 	CellSeverityError   CellSeverity = "error"
@@ -91,6 +112,7 @@ const (
 	ClaimRolePin       ClaimRole = "pin"
 	ClaimRoleResidue   ClaimRole = "residue"
 	ClaimRoleSetup     ClaimRole = "setup"
+	ClaimRoleTested    ClaimRole = "tested"
 	ClaimRoleWiring    ClaimRole = "wiring"
 )
 
@@ -106,6 +128,8 @@ func (e ClaimRole) Valid() bool {
 	case ClaimRoleResidue:
 		return true
 	case ClaimRoleSetup:
+		return true
+	case ClaimRoleTested:
 		return true
 	case ClaimRoleWiring:
 		return true
@@ -342,6 +366,27 @@ func (e SurveyState) Valid() bool {
 	}
 }
 
+// Defines values for ListCausesParamsSeverity.
+const (
+	ListCausesParamsSeverityError   ListCausesParamsSeverity = "error"
+	ListCausesParamsSeverityNote    ListCausesParamsSeverity = "note"
+	ListCausesParamsSeverityWarning ListCausesParamsSeverity = "warning"
+)
+
+// Valid indicates whether the value is a known member of the ListCausesParamsSeverity enum.
+func (e ListCausesParamsSeverity) Valid() bool {
+	switch e {
+	case ListCausesParamsSeverityError:
+		return true
+	case ListCausesParamsSeverityNote:
+		return true
+	case ListCausesParamsSeverityWarning:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListFindingsParamsSeverity.
 const (
 	ListFindingsParamsSeverityError   ListFindingsParamsSeverity = "error"
@@ -367,6 +412,44 @@ func (e ListFindingsParamsSeverity) Valid() bool {
 type AddRepositories struct {
 	// Path An absolute path below one of the configured roots
 	Path string `json:"path"`
+}
+
+// Cause defines model for Cause.
+type Cause struct {
+	// Class Of the findings that tell of it; those that only follow may be of others
+	Class    string `json:"class"`
+	Findings int    `json:"findings"`
+
+	// First Its first few places
+	First    []CausePlace `json:"first"`
+	Id       string       `json:"id"`
+	Machines int          `json:"machines"`
+
+	// Remedy Of the first of its findings
+	Remedy       string        `json:"remedy"`
+	Repositories int           `json:"repositories"`
+	Severity     CauseSeverity `json:"severity"`
+
+	// Title What is wrong and how far it reaches
+	Title string `json:"title"`
+	Tool  string `json:"tool"`
+}
+
+// CauseSeverity defines model for Cause.Severity.
+type CauseSeverity string
+
+// CauseList defines model for CauseList.
+type CauseList struct {
+	Causes []Cause `json:"causes"`
+	Total  int     `json:"total"`
+}
+
+// CausePlace defines model for CausePlace.
+type CausePlace struct {
+	File       string `json:"file"`
+	Folder     string `json:"folder"`
+	Line       int    `json:"line"`
+	Repository string `json:"repository"`
 }
 
 // Cell defines model for Cell.
@@ -499,7 +582,11 @@ type Evidence struct {
 
 // Finding defines model for Finding.
 type Finding struct {
-	Apart bool   `json:"apart"`
+	// Apart It stands in a folder of test data, examples or vendored code, and counts nowhere
+	Apart bool `json:"apart"`
+
+	// Cause The id of its cause
+	Cause string `json:"cause"`
 	Class string `json:"class"`
 
 	// Configuration Lines of .wexo.yaml that would settle the finding
@@ -663,8 +750,11 @@ type MatrixRow struct {
 
 // MatrixTool defines model for MatrixTool.
 type MatrixTool struct {
-	Error   int    `json:"error"`
-	Met     int    `json:"met"`
+	Error int `json:"error"`
+	Met   int `json:"met"`
+
+	// Note Where it cannot be told, there is none, or a note stands
+	Note    int    `json:"note"`
 	Title   string `json:"title"`
 	Tool    string `json:"tool"`
 	Warning int    `json:"warning"`
@@ -707,18 +797,26 @@ type Override struct {
 
 // Overview defines model for Overview.
 type Overview struct {
+	// Apart Findings in folders of test data, examples or vendored code
+	Apart      int    `json:"apart"`
 	AsOf       string `json:"asOf"`
 	BySeverity struct {
 		Error   int `json:"error"`
 		Note    int `json:"note"`
 		Warning int `json:"warning"`
 	} `json:"bySeverity"`
+	Causes  int          `json:"causes"`
 	Claims  int          `json:"claims"`
 	Classes []ClassCount `json:"classes"`
 
 	// Ending Lines in use whose support ends in the next twelve months, soonest first
-	Ending    []Line `json:"ending"`
-	Findings  int    `json:"findings"`
+	Ending []Line `json:"ending"`
+
+	// Findings But for those that count apart
+	Findings int `json:"findings"`
+
+	// First The causes to look at first
+	First     []Cause `json:"first"`
 	Freshness struct {
 		Machines   []MachineAge `json:"machines"`
 		SurveyedAt string       `json:"surveyedAt"`
@@ -1012,6 +1110,37 @@ type RepositoryFilter = string
 // ToolFilter defines model for toolFilter.
 type ToolFilter = string
 
+// ListCausesParams defines parameters for ListCauses.
+type ListCausesParams struct {
+	// Class May be repeated
+	Class *[]string `form:"class,omitempty" json:"class,omitempty"`
+
+	// Severity May be repeated
+	Severity   *[]ListCausesParamsSeverity `form:"severity,omitempty" json:"severity,omitempty"`
+	Repository *RepositoryFilter           `form:"repository,omitempty" json:"repository,omitempty"`
+	Tool       *ToolFilter                 `form:"tool,omitempty" json:"tool,omitempty"`
+
+	// Age Only findings first seen within so many days
+	Age *int `form:"age,omitempty" json:"age,omitempty"`
+
+	// Over Only findings first seen more than so many days ago
+	Over *int `form:"over,omitempty" json:"over,omitempty"`
+
+	// Q Words in repository or message
+	Q *string `form:"q,omitempty" json:"q,omitempty"`
+
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+
+	// Machine Seen from these machines only; may be repeated
+	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+	Limit   *Limit   `form:"limit,omitempty" json:"limit,omitempty"`
+	Offset  *Offset  `form:"offset,omitempty" json:"offset,omitempty"`
+}
+
+// ListCausesParamsSeverity defines parameters for ListCauses.
+type ListCausesParamsSeverity string
+
 // ListClaimsParams defines parameters for ListClaims.
 type ListClaimsParams struct {
 	Repository *RepositoryFilter `form:"repository,omitempty" json:"repository,omitempty"`
@@ -1030,8 +1159,17 @@ type ListFindingsParams struct {
 	Repository *RepositoryFilter             `form:"repository,omitempty" json:"repository,omitempty"`
 	Tool       *ToolFilter                   `form:"tool,omitempty" json:"tool,omitempty"`
 
+	// Cause Only those of one cause
+	Cause *string `form:"cause,omitempty" json:"cause,omitempty"`
+
 	// Age Only those first seen within so many days
 	Age *int `form:"age,omitempty" json:"age,omitempty"`
+
+	// Over Only those first seen more than so many days ago
+	Over *int `form:"over,omitempty" json:"over,omitempty"`
+
+	// Apart Those of folders that hold test data, examples or vendored code, instead of the others
+	Apart *bool `form:"apart,omitempty" json:"apart,omitempty"`
 
 	// Q Words in repository or message
 	Q *string `form:"q,omitempty" json:"q,omitempty"`
@@ -1192,6 +1330,11 @@ func WithRequestEditorFn(fn RequestEditorFn) ClientOption {
 
 // The interface specification for the client above.
 type ClientInterface interface {
+
+	// ListCauses What one act would mend together, the worst and widest first
+	//
+	// Corresponds with GET /api/causes (the `ListCauses` operationId).
+	ListCauses(ctx context.Context, params *ListCausesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListClaims Claims of the newest readings
 	//
@@ -1373,6 +1516,21 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /ready (the `GetReady` operationId).
 	GetReady(ctx context.Context, reqEditors ...RequestEditorFn) (*http.Response, error)
+}
+
+// ListCauses What one act would mend together, the worst and widest first
+//
+// Corresponds with GET /api/causes (the `ListCauses` operationId).
+func (c *Client) ListCauses(ctx context.Context, params *ListCausesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewListCausesRequest(c.Server, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
 }
 
 // ListClaims Claims of the newest readings
@@ -1886,6 +2044,180 @@ func (c *Client) GetReady(ctx context.Context, reqEditors ...RequestEditorFn) (*
 	return c.Client.Do(req)
 }
 
+// NewListCausesRequest constructs an http.Request for the ListCauses method
+func NewListCausesRequest(server string, params *ListCausesParams) (*http.Request, error) {
+	var err error
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/causes")
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Class != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "class", *params.Class, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Severity != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "severity", *params.Severity, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Repository != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "repository", *params.Repository, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tool != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tool", *params.Tool, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Age != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "age", *params.Age, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Over != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "over", *params.Over, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Q != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "q", *params.Q, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.AsOf != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "asOf", *params.AsOf, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Machine != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "machine", *params.Machine, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Limit != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "limit", *params.Limit, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Offset != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "offset", *params.Offset, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListClaimsRequest constructs an http.Request for the ListClaims method
 func NewListClaimsRequest(server string, params *ListClaimsParams) (*http.Request, error) {
 	var err error
@@ -2052,9 +2384,45 @@ func NewListFindingsRequest(server string, params *ListFindingsParams) (*http.Re
 
 		}
 
+		if params.Cause != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "cause", *params.Cause, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.Age != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "age", *params.Age, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Over != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "over", *params.Over, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Apart != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "apart", *params.Apart, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "boolean", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -3313,6 +3681,13 @@ func WithBaseURL(baseURL string) ClientOption {
 // ClientWithResponsesInterface is the interface specification for the client with responses above.
 type ClientWithResponsesInterface interface {
 
+	// ListCausesWithResponse What one act would mend together, the worst and widest first
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/causes (the `ListCauses` operationId).
+	ListCausesWithResponse(ctx context.Context, params *ListCausesParams, reqEditors ...RequestEditorFn) (*ListCausesResponse, error)
+
 	// ListClaimsWithResponse Claims of the newest readings
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -3543,6 +3918,54 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /ready (the `GetReady` operationId).
 	GetReadyWithResponse(ctx context.Context, reqEditors ...RequestEditorFn) (*GetReadyResponse, error)
+}
+
+type ListCausesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *CauseList
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r ListCausesResponse) GetJSON200() *CauseList {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r ListCausesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r ListCausesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r ListCausesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r ListCausesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r ListCausesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
 }
 
 type ListClaimsResponse struct {
@@ -4902,6 +5325,19 @@ func (r GetReadyResponse) ContentType() string {
 	return ""
 }
 
+// ListCausesWithResponse What one act would mend together, the worst and widest first
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/causes (the `ListCauses` operationId).
+func (c *ClientWithResponses) ListCausesWithResponse(ctx context.Context, params *ListCausesParams, reqEditors ...RequestEditorFn) (*ListCausesResponse, error) {
+	rsp, err := c.ListCauses(ctx, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseListCausesResponse(rsp)
+}
+
 // ListClaimsWithResponse Claims of the newest readings
 //
 // Returns a wrapper object for the known response body format(s).
@@ -5329,6 +5765,39 @@ func (c *ClientWithResponses) GetReadyWithResponse(ctx context.Context, reqEdito
 		return nil, err
 	}
 	return ParseGetReadyResponse(rsp)
+}
+
+// ParseListCausesResponse parses an HTTP response from a ListCausesWithResponse call
+func ParseListCausesResponse(rsp *http.Response) (*ListCausesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &ListCausesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest CauseList
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
 }
 
 // ParseListClaimsResponse parses an HTTP response from a ListClaimsWithResponse call

@@ -235,6 +235,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one act would mend together, the worst and widest first */
+        get: operations["listCauses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lines": {
         parameters: {
             query?: never;
@@ -437,12 +454,42 @@ export interface components {
             /** @description Lines of .wexo.yaml that would settle the finding */
             configuration?: string;
             waived: boolean;
+            /** @description It stands in a folder of test data, examples or vendored code, and counts nowhere */
             apart: boolean;
+            /** @description The id of its cause */
+            cause: string;
             /**
              * @description The day of the first survey that saw it; empty where none did
              * @example 2026-11-16
              */
             firstSeen: string;
+        };
+        Cause: {
+            id: string;
+            /** @description Of the findings that tell of it; those that only follow may be of others */
+            class: string;
+            /** @enum {string} */
+            severity: "error" | "warning" | "note";
+            tool: string;
+            /** @description What is wrong and how far it reaches */
+            title: string;
+            repositories: number;
+            machines: number;
+            findings: number;
+            /** @description Of the first of its findings */
+            remedy: string;
+            /** @description Its first few places */
+            first: components["schemas"]["CausePlace"][];
+        };
+        CausePlace: {
+            repository: string;
+            folder: string;
+            file: string;
+            line: number;
+        };
+        CauseList: {
+            total: number;
+            causes: components["schemas"]["Cause"][];
         };
         FindingList: {
             total: number;
@@ -450,7 +497,7 @@ export interface components {
         };
         Claim: {
             /** @enum {string} */
-            role: "pin" | "bound" | "wiring" | "setup" | "component" | "residue";
+            role: "pin" | "bound" | "wiring" | "setup" | "tested" | "component" | "residue";
             raw: string;
             dialect: string;
             reading?: string;
@@ -728,7 +775,13 @@ export interface components {
             claims: number;
             tools: number;
             machines: number;
+            /** @description But for those that count apart */
             findings: number;
+            /** @description Findings in folders of test data, examples or vendored code */
+            apart: number;
+            causes: number;
+            /** @description The causes to look at first */
+            first: components["schemas"]["Cause"][];
             bySeverity: {
                 error: number;
                 warning: number;
@@ -861,6 +914,8 @@ export interface components {
             tool: string;
             title: string;
             met: number;
+            /** @description Where it cannot be told, there is none, or a note stands */
+            note: number;
             warning: number;
             error: number;
         };
@@ -1341,8 +1396,14 @@ export interface operations {
                 severity?: ("error" | "warning" | "note")[];
                 repository?: components["parameters"]["repositoryFilter"];
                 tool?: components["parameters"]["toolFilter"];
+                /** @description Only those of one cause */
+                cause?: string;
                 /** @description Only those first seen within so many days */
                 age?: number;
+                /** @description Only those first seen more than so many days ago */
+                over?: number;
+                /** @description Those of folders that hold test data, examples or vendored code, instead of the others */
+                apart?: boolean;
                 /** @description Words in repository or message */
                 q?: string;
                 /** @description The day the verdicts hold for; the service's own day where it is missing */
@@ -1365,6 +1426,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FindingList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listCauses: {
+        parameters: {
+            query?: {
+                /** @description May be repeated */
+                class?: string[];
+                /** @description May be repeated */
+                severity?: ("error" | "warning" | "note")[];
+                repository?: components["parameters"]["repositoryFilter"];
+                tool?: components["parameters"]["toolFilter"];
+                /** @description Only findings first seen within so many days */
+                age?: number;
+                /** @description Only findings first seen more than so many days ago */
+                over?: number;
+                /** @description Words in repository or message */
+                q?: string;
+                /** @description The day the verdicts hold for; the service's own day where it is missing */
+                asOf?: components["parameters"]["asOf"];
+                /** @description Seen from these machines only; may be repeated */
+                machine?: components["parameters"]["machine"];
+                limit?: components["parameters"]["limit"];
+                offset?: components["parameters"]["offset"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Causes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CauseList"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -17,6 +17,27 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
+// Defines values for CauseSeverity.
+const (
+	CauseSeverityError   CauseSeverity = "error"
+	CauseSeverityNote    CauseSeverity = "note"
+	CauseSeverityWarning CauseSeverity = "warning"
+)
+
+// Valid indicates whether the value is a known member of the CauseSeverity enum.
+func (e CauseSeverity) Valid() bool {
+	switch e {
+	case CauseSeverityError:
+		return true
+	case CauseSeverityNote:
+		return true
+	case CauseSeverityWarning:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CellSeverity.
 const (
 	CellSeverityError   CellSeverity = "error"
@@ -90,6 +111,7 @@ const (
 	ClaimRolePin       ClaimRole = "pin"
 	ClaimRoleResidue   ClaimRole = "residue"
 	ClaimRoleSetup     ClaimRole = "setup"
+	ClaimRoleTested    ClaimRole = "tested"
 	ClaimRoleWiring    ClaimRole = "wiring"
 )
 
@@ -105,6 +127,8 @@ func (e ClaimRole) Valid() bool {
 	case ClaimRoleResidue:
 		return true
 	case ClaimRoleSetup:
+		return true
+	case ClaimRoleTested:
 		return true
 	case ClaimRoleWiring:
 		return true
@@ -341,6 +365,27 @@ func (e SurveyState) Valid() bool {
 	}
 }
 
+// Defines values for ListCausesParamsSeverity.
+const (
+	ListCausesParamsSeverityError   ListCausesParamsSeverity = "error"
+	ListCausesParamsSeverityNote    ListCausesParamsSeverity = "note"
+	ListCausesParamsSeverityWarning ListCausesParamsSeverity = "warning"
+)
+
+// Valid indicates whether the value is a known member of the ListCausesParamsSeverity enum.
+func (e ListCausesParamsSeverity) Valid() bool {
+	switch e {
+	case ListCausesParamsSeverityError:
+		return true
+	case ListCausesParamsSeverityNote:
+		return true
+	case ListCausesParamsSeverityWarning:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListFindingsParamsSeverity.
 const (
 	ListFindingsParamsSeverityError   ListFindingsParamsSeverity = "error"
@@ -366,6 +411,44 @@ func (e ListFindingsParamsSeverity) Valid() bool {
 type AddRepositories struct {
 	// Path An absolute path below one of the configured roots
 	Path string `json:"path"`
+}
+
+// Cause defines model for Cause.
+type Cause struct {
+	// Class Of the findings that tell of it; those that only follow may be of others
+	Class    string `json:"class"`
+	Findings int    `json:"findings"`
+
+	// First Its first few places
+	First    []CausePlace `json:"first"`
+	Id       string       `json:"id"`
+	Machines int          `json:"machines"`
+
+	// Remedy Of the first of its findings
+	Remedy       string        `json:"remedy"`
+	Repositories int           `json:"repositories"`
+	Severity     CauseSeverity `json:"severity"`
+
+	// Title What is wrong and how far it reaches
+	Title string `json:"title"`
+	Tool  string `json:"tool"`
+}
+
+// CauseSeverity defines model for Cause.Severity.
+type CauseSeverity string
+
+// CauseList defines model for CauseList.
+type CauseList struct {
+	Causes []Cause `json:"causes"`
+	Total  int     `json:"total"`
+}
+
+// CausePlace defines model for CausePlace.
+type CausePlace struct {
+	File       string `json:"file"`
+	Folder     string `json:"folder"`
+	Line       int    `json:"line"`
+	Repository string `json:"repository"`
 }
 
 // Cell defines model for Cell.
@@ -498,7 +581,11 @@ type Evidence struct {
 
 // Finding defines model for Finding.
 type Finding struct {
-	Apart bool   `json:"apart"`
+	// Apart It stands in a folder of test data, examples or vendored code, and counts nowhere
+	Apart bool `json:"apart"`
+
+	// Cause The id of its cause
+	Cause string `json:"cause"`
 	Class string `json:"class"`
 
 	// Configuration Lines of .wexo.yaml that would settle the finding
@@ -662,8 +749,11 @@ type MatrixRow struct {
 
 // MatrixTool defines model for MatrixTool.
 type MatrixTool struct {
-	Error   int    `json:"error"`
-	Met     int    `json:"met"`
+	Error int `json:"error"`
+	Met   int `json:"met"`
+
+	// Note Where it cannot be told, there is none, or a note stands
+	Note    int    `json:"note"`
 	Title   string `json:"title"`
 	Tool    string `json:"tool"`
 	Warning int    `json:"warning"`
@@ -706,18 +796,26 @@ type Override struct {
 
 // Overview defines model for Overview.
 type Overview struct {
+	// Apart Findings in folders of test data, examples or vendored code
+	Apart      int    `json:"apart"`
 	AsOf       string `json:"asOf"`
 	BySeverity struct {
 		Error   int `json:"error"`
 		Note    int `json:"note"`
 		Warning int `json:"warning"`
 	} `json:"bySeverity"`
+	Causes  int          `json:"causes"`
 	Claims  int          `json:"claims"`
 	Classes []ClassCount `json:"classes"`
 
 	// Ending Lines in use whose support ends in the next twelve months, soonest first
-	Ending    []Line `json:"ending"`
-	Findings  int    `json:"findings"`
+	Ending []Line `json:"ending"`
+
+	// Findings But for those that count apart
+	Findings int `json:"findings"`
+
+	// First The causes to look at first
+	First     []Cause `json:"first"`
 	Freshness struct {
 		Machines   []MachineAge `json:"machines"`
 		SurveyedAt string       `json:"surveyedAt"`
@@ -1011,6 +1109,37 @@ type RepositoryFilter = string
 // ToolFilter defines model for toolFilter.
 type ToolFilter = string
 
+// ListCausesParams defines parameters for ListCauses.
+type ListCausesParams struct {
+	// Class May be repeated
+	Class *[]string `form:"class,omitempty" json:"class,omitempty"`
+
+	// Severity May be repeated
+	Severity   *[]ListCausesParamsSeverity `form:"severity,omitempty" json:"severity,omitempty"`
+	Repository *RepositoryFilter           `form:"repository,omitempty" json:"repository,omitempty"`
+	Tool       *ToolFilter                 `form:"tool,omitempty" json:"tool,omitempty"`
+
+	// Age Only findings first seen within so many days
+	Age *int `form:"age,omitempty" json:"age,omitempty"`
+
+	// Over Only findings first seen more than so many days ago
+	Over *int `form:"over,omitempty" json:"over,omitempty"`
+
+	// Q Words in repository or message
+	Q *string `form:"q,omitempty" json:"q,omitempty"`
+
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+
+	// Machine Seen from these machines only; may be repeated
+	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+	Limit   *Limit   `form:"limit,omitempty" json:"limit,omitempty"`
+	Offset  *Offset  `form:"offset,omitempty" json:"offset,omitempty"`
+}
+
+// ListCausesParamsSeverity defines parameters for ListCauses.
+type ListCausesParamsSeverity string
+
 // ListClaimsParams defines parameters for ListClaims.
 type ListClaimsParams struct {
 	Repository *RepositoryFilter `form:"repository,omitempty" json:"repository,omitempty"`
@@ -1029,8 +1158,17 @@ type ListFindingsParams struct {
 	Repository *RepositoryFilter             `form:"repository,omitempty" json:"repository,omitempty"`
 	Tool       *ToolFilter                   `form:"tool,omitempty" json:"tool,omitempty"`
 
+	// Cause Only those of one cause
+	Cause *string `form:"cause,omitempty" json:"cause,omitempty"`
+
 	// Age Only those first seen within so many days
 	Age *int `form:"age,omitempty" json:"age,omitempty"`
+
+	// Over Only those first seen more than so many days ago
+	Over *int `form:"over,omitempty" json:"over,omitempty"`
+
+	// Apart Those of folders that hold test data, examples or vendored code, instead of the others
+	Apart *bool `form:"apart,omitempty" json:"apart,omitempty"`
 
 	// Q Words in repository or message
 	Q *string `form:"q,omitempty" json:"q,omitempty"`
@@ -1120,6 +1258,9 @@ type CreateTokenJSONRequestBody = NewToken
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// ListCauses What one act would mend together, the worst and widest first
+	// (GET /api/causes)
+	ListCauses(ctx *echo.Context, params ListCausesParams) error
 	// ListClaims Claims of the newest readings
 	// (GET /api/claims)
 	ListClaims(ctx *echo.Context, params ListClaimsParams) error
@@ -1214,6 +1355,94 @@ type ServerInterfaceWrapper struct {
 	Handler ServerInterface
 }
 
+// ListCauses converts echo context to params.
+func (w *ServerInterfaceWrapper) ListCauses(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListCausesParams
+	// ------------- Optional query parameter "class" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "class", ctx.QueryParams(), &params.Class, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter class: %s", err))
+	}
+
+	// ------------- Optional query parameter "severity" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "severity", ctx.QueryParams(), &params.Severity, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter severity: %s", err))
+	}
+
+	// ------------- Optional query parameter "repository" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "repository", ctx.QueryParams(), &params.Repository, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter repository: %s", err))
+	}
+
+	// ------------- Optional query parameter "tool" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tool", ctx.QueryParams(), &params.Tool, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tool: %s", err))
+	}
+
+	// ------------- Optional query parameter "age" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "age", ctx.QueryParams(), &params.Age, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter age: %s", err))
+	}
+
+	// ------------- Optional query parameter "over" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "over", ctx.QueryParams(), &params.Over, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter over: %s", err))
+	}
+
+	// ------------- Optional query parameter "q" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "asOf" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "asOf", ctx.QueryParams(), &params.AsOf, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter asOf: %s", err))
+	}
+
+	// ------------- Optional query parameter "machine" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "machine", ctx.QueryParams(), &params.Machine, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter machine: %s", err))
+	}
+
+	// ------------- Optional query parameter "limit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "limit", ctx.QueryParams(), &params.Limit, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter limit: %s", err))
+	}
+
+	// ------------- Optional query parameter "offset" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "offset", ctx.QueryParams(), &params.Offset, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter offset: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListCauses(ctx, params)
+	return err
+}
+
 // ListClaims converts echo context to params.
 func (w *ServerInterfaceWrapper) ListClaims(ctx *echo.Context) error {
 	var err error
@@ -1287,11 +1516,32 @@ func (w *ServerInterfaceWrapper) ListFindings(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tool: %s", err))
 	}
 
+	// ------------- Optional query parameter "cause" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "cause", ctx.QueryParams(), &params.Cause, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter cause: %s", err))
+	}
+
 	// ------------- Optional query parameter "age" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "age", ctx.QueryParams(), &params.Age, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter age: %s", err))
+	}
+
+	// ------------- Optional query parameter "over" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "over", ctx.QueryParams(), &params.Over, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter over: %s", err))
+	}
+
+	// ------------- Optional query parameter "apart" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "apart", ctx.QueryParams(), &params.Apart, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter apart: %s", err))
 	}
 
 	// ------------- Optional query parameter "q" -------------
@@ -1830,6 +2080,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/claims", wrapper.ListClaims, options.OperationMiddlewares["listClaims"]...)
 	router.GET(options.BaseURL+"/api/resolutions", wrapper.ListResolutions, options.OperationMiddlewares["listResolutions"]...)
 	router.GET(options.BaseURL+"/api/findings", wrapper.ListFindings, options.OperationMiddlewares["listFindings"]...)
+	router.GET(options.BaseURL+"/api/causes", wrapper.ListCauses, options.OperationMiddlewares["listCauses"]...)
 	router.GET(options.BaseURL+"/api/lines", wrapper.ListLines, options.OperationMiddlewares["listLines"]...)
 	router.GET(options.BaseURL+"/api/surveys", wrapper.ListSurveys, options.OperationMiddlewares["listSurveys"]...)
 	router.POST(options.BaseURL+"/api/surveys", wrapper.StartSurvey, options.OperationMiddlewares["startSurvey"]...)
@@ -1844,6 +2095,45 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
+
+type ListCausesRequestObject struct {
+	Params ListCausesParams
+}
+
+type ListCausesResponseObject interface {
+	VisitListCausesResponse(w http.ResponseWriter) error
+}
+
+type ListCauses200JSONResponse CauseList
+
+func (response ListCauses200JSONResponse) VisitListCausesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListCausesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListCausesdefaultApplicationProblemPlusJSONResponse) VisitListCausesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type ListClaimsRequestObject struct {
 	Params ListClaimsParams
@@ -2969,6 +3259,9 @@ func (response GetReadydefaultApplicationProblemPlusJSONResponse) VisitGetReadyR
 
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+	// ListCauses What one act would mend together, the worst and widest first
+	// (GET /api/causes)
+	ListCauses(ctx context.Context, request ListCausesRequestObject) (ListCausesResponseObject, error)
 	// ListClaims Claims of the newest readings
 	// (GET /api/claims)
 	ListClaims(ctx context.Context, request ListClaimsRequestObject) (ListClaimsResponseObject, error)
@@ -3068,6 +3361,31 @@ func NewStrictHandler(ssi StrictServerInterface, middlewares []StrictMiddlewareF
 type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
+}
+
+// ListCauses operation middleware
+func (sh *strictHandler) ListCauses(ctx *echo.Context, params ListCausesParams) error {
+	var request ListCausesRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListCauses(ctx.Request().Context(), request.(ListCausesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListCauses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListCausesResponseObject); ok {
+		return validResponse.VisitListCausesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
 }
 
 // ListClaims operation middleware

@@ -18,7 +18,28 @@ func findings(v *view.View, list []*assess.Finding) []Finding {
 		}
 		out = append(out, Finding{Title: title, Fingerprint: f.Fingerprint, Class: f.Class, Severity: FindingSeverity(f.Severity), Repository: f.Repository,
 			Folder: f.Folder, Tool: f.Tool, Tools: f.Tools, Machines: f.Machines, Message: f.Message, Evidence: evidence(f.Evidence), Remedy: f.Remedy,
-			Configuration: optional(f.Configuration), Waived: f.Waived, Apart: f.Apart, FirstSeen: v.FirstSeenOf(of)})
+			Configuration: optional(f.Configuration), Waived: f.Waived, Apart: f.Apart, Cause: f.Cause, FirstSeen: v.FirstSeenOf(of)})
+	}
+	return out
+}
+
+// mostFirst is how many places of a cause are named.
+const mostFirst = 3
+
+func causesOf(v *view.View, list []*assess.Caused) []Cause {
+	out := make([]Cause, 0, len(list))
+	for _, c := range list {
+		said := v.Cause(c)
+		one := Cause{Id: said.ID, Class: said.Class, Severity: CauseSeverity(said.Severity), Tool: said.Tool, Title: said.Title, Repositories: said.Repositories,
+			Machines: said.Machines, Findings: len(c.Findings), Remedy: v.Finding(c.Findings[0]).Remedy, First: []CausePlace{}}
+		for _, f := range c.Findings[:min(len(c.Findings), mostFirst)] {
+			place := CausePlace{Repository: f.Repository.Name, Folder: f.Folder}
+			if len(f.Evidence) > 0 {
+				place.File, place.Line = f.Evidence[0].File, f.Evidence[0].Line
+			}
+			one.First = append(one.First, place)
+		}
+		out = append(out, one)
 	}
 	return out
 }

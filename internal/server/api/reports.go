@@ -20,6 +20,9 @@ import (
 // mostWorst is how many repositories an overview names.
 const mostWorst = 6
 
+// mostCauses is how many causes it tells of.
+const mostCauses = 5
+
 // GetOverview counts what needs attention.
 func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (GetOverviewResponseObject, error) {
 	v, err := s.view(ctx, r.Params.AsOf, r.Params.Machine)
@@ -34,6 +37,8 @@ func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (G
 			Total: c.Total, Week: c.Week, Month: c.Month, Quarter: c.Quarter, Older: c.Older})
 		out.Findings += c.Total
 	}
+	causes := v.Causes()
+	out.Apart, out.Causes, out.First = sum.Apart, len(causes), causesOf(v, causes[:min(len(causes), mostCauses)])
 	out.BySeverity.Error, out.BySeverity.Warning, out.BySeverity.Note = sum.Bad[assess.Error], sum.Bad[assess.Warning], sum.Bad[assess.Note]
 	for _, t := range sum.Worst[:min(len(sum.Worst), mostWorst)] {
 		out.Worst = append(out.Worst, Trouble{Repository: t.Repository, Errors: t.Errors, Warnings: t.Warnings})
@@ -58,7 +63,7 @@ func (s *Server) freshness(ctx context.Context, v *view.View, out *Overview) err
 	}
 	for _, m := range v.Machines {
 		taken := m.Inventory.TakenAt
-		out.Freshness.Machines = append(out.Freshness.Machines, MachineAge{Name: m.Name(), Kind: m.Inventory.Machine.Kind, TakenAt: taken.Format(time.RFC3339), Days: v.Days(taken)})
+		out.Freshness.Machines = append(out.Freshness.Machines, MachineAge{Name: m.Name(), Kind: m.Inventory.Machine.Kind, TakenAt: taken.Format(time.RFC3339), Days: v.Days(taken, s.Day())})
 	}
 	return nil
 }
@@ -121,6 +126,8 @@ func matrix(v *view.View) Matrix {
 				t.Error++
 			case "warning":
 				t.Warning++
+			case "note":
+				t.Note++
 			default:
 				t.Met++
 			}
@@ -155,17 +162,43 @@ func (s *Server) ListFindings(ctx context.Context, r ListFindingsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	for _, class := range value(p.Class) {
-		if _, known := assess.ClassNamed(class); !known {
-			return nil, problem(http.StatusBadRequest, fmt.Sprintf("The parameter class should be a class of findings, and %.60q is none.", class))
-		}
+	chosen, err := choice(p.Class, p.Severity, p.Q)
+	if err != nil {
+		return nil, err
 	}
-	chosen := view.Choice{Repository: p.Repository, Tool: p.Tool, Classes: value(p.Class), Days: p.Age, Words: strings.Fields(strings.ToLower(value(p.Q)))}
-	for _, severity := range value(p.Severity) {
-		chosen.Severities = append(chosen.Severities, assess.Severity(severity))
-	}
+	chosen.Repository, chosen.Tool, chosen.Cause, chosen.Days, chosen.Over, chosen.Apart = p.Repository, p.Tool, p.Cause, p.Age, p.Over, value(p.Apart)
 	shown, total, err := page(v.Choose(chosen), p.Limit, p.Offset)
 	return ListFindings200JSONResponse{Total: total, Findings: findings(v, shown)}, err
+}
+
+// choice is what findings and causes are chosen by alike.
+func choice[S ~string](classes *[]string, severities *[]S, words *string) (view.Choice, error) {
+	for _, class := range value(classes) {
+		if _, known := assess.ClassNamed(class); !known {
+			return view.Choice{}, problem(http.StatusBadRequest, fmt.Sprintf("The parameter class should be a class of findings, and %.60q is none.", class))
+		}
+	}
+	out := view.Choice{Classes: value(classes), Words: strings.Fields(strings.ToLower(value(words)))}
+	for _, severity := range value(severities) {
+		out.Severities = append(out.Severities, assess.Severity(severity))
+	}
+	return out, nil
+}
+
+// ListCauses gives what one act would mend together.
+func (s *Server) ListCauses(ctx context.Context, r ListCausesRequestObject) (ListCausesResponseObject, error) {
+	p := r.Params
+	v, err := s.view(ctx, p.AsOf, p.Machine)
+	if err != nil {
+		return nil, err
+	}
+	chosen, err := choice(p.Class, p.Severity, p.Q)
+	if err != nil {
+		return nil, err
+	}
+	chosen.Repository, chosen.Tool, chosen.Days, chosen.Over = p.Repository, p.Tool, p.Age, p.Over
+	shown, total, err := page(slices.Values(v.ChooseCauses(chosen)), p.Limit, p.Offset)
+	return ListCauses200JSONResponse{Total: total, Causes: causesOf(v, shown)}, err
 }
 
 // ListClaims gives the claims of the newest readings.

@@ -14,7 +14,10 @@ type Choice struct {
 	Repository, Tool *string
 	Classes          []string
 	Severities       []assess.Severity
+	Cause            *string  // of one cause
 	Days             *int     // not open for longer
+	Over             *int     // open for longer
+	Apart            bool     // of folders that count apart, instead of the others
 	Words            []string // in lower case; all of them are held
 }
 
@@ -61,9 +64,16 @@ func (v *View) Choose(c Choice) iter.Seq[*assess.Finding] {
 	for _, s := range c.Severities {
 		severities |= 1 << s.Rank()
 	}
+	var caused map[*assess.Finding]bool
+	if c.Cause != nil {
+		caused = v.caused(*c.Cause)
+	}
 	return func(yield func(*assess.Finding) bool) {
 		for _, f := range v.listing() {
-			if c.Classes != nil && f.class&classes == 0 || c.Severities != nil && severities&(1<<f.severity) == 0 {
+			if caused != nil && !caused[f.Finding] {
+				continue
+			}
+			if f.Apart != c.Apart || c.Classes != nil && f.class&classes == 0 || c.Severities != nil && severities&(1<<f.severity) == 0 {
 				continue
 			}
 			if v.chosen(f.Finding, c) && !yield(f.Finding) {
@@ -76,7 +86,7 @@ func (v *View) Choose(c Choice) iter.Seq[*assess.Finding] {
 // chosen reports whether a finding is asked for by what is not beside it in the listing.
 func (v *View) chosen(f *assess.Finding, c Choice) bool {
 	return (c.Repository == nil || *c.Repository == f.Repository.Name) && (c.Tool == nil || f.Tool != nil && *c.Tool == f.Tool.Name) &&
-		(c.Days == nil || v.Age(f) <= *c.Days) && (len(c.Words) == 0 || holds(v.Finding(f), c.Words))
+		(c.Days == nil || v.Age(f) <= *c.Days) && (c.Over == nil || v.Age(f) > *c.Over) && (len(c.Words) == 0 || holds(v.Finding(f), c.Words))
 }
 
 func holds(f report.Finding, words []string) bool {
@@ -87,4 +97,37 @@ func holds(f report.Finding, words []string) bool {
 		}
 	}
 	return true
+}
+
+// Causes are the causes of all findings, the worst and widest first.
+func (v *View) Causes() []*assess.Caused {
+	v.once.causes.Do(func() {
+		var all []*assess.Finding
+		for _, read := range v.Reads {
+			all = append(all, read.Findings...)
+		}
+		v.causes = assess.Causes(all)
+	})
+	return v.causes
+}
+
+// ChooseCauses are the causes of the findings that are asked for.
+func (v *View) ChooseCauses(c Choice) []*assess.Caused {
+	if c.Repository == nil && c.Tool == nil && c.Classes == nil && c.Severities == nil && c.Days == nil && c.Over == nil && len(c.Words) == 0 {
+		return v.Causes()
+	}
+	return assess.Causes(slices.Collect(v.Choose(c)))
+}
+
+// caused are the findings of a cause.
+func (v *View) caused(id string) map[*assess.Finding]bool {
+	out := map[*assess.Finding]bool{}
+	for _, c := range v.Causes() {
+		if c.ID() == id {
+			for _, f := range c.Findings {
+				out[f] = true
+			}
+		}
+	}
+	return out
 }

@@ -50,6 +50,9 @@ func (v *View) row(r *assess.Result) Row {
 	byTool := map[*catalogue.Tool][]standing{}
 	var order []*catalogue.Tool
 	for i, s := range r.Subjects {
+		if s.Apart {
+			continue
+		}
 		if byTool[s.Tool] == nil {
 			order = append(order, s.Tool)
 		}
@@ -66,7 +69,7 @@ func (v *View) row(r *assess.Result) Row {
 func findingsOf(all []*assess.Finding, tool *catalogue.Tool) []*assess.Finding {
 	var out []*assess.Finding
 	for _, f := range all {
-		if f.Tool == tool {
+		if f.Tool == tool && !f.Apart {
 			out = append(out, f)
 		}
 	}
@@ -86,7 +89,7 @@ func (v *View) cell(subjects []standing, findings []*assess.Finding) Cell {
 	if len(findings) > 0 {
 		worst := findings[0]
 		for _, other := range subjects {
-			if other.Folder == worst.Folder {
+			if other.Folder == worst.Folder || other.Subject == worst.Subject {
 				s = other
 			}
 		}

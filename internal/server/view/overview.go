@@ -16,6 +16,7 @@ type Overview struct {
 	Healthy int // repositories without findings of which everything can be told
 	Untold  int // those without findings of which something cannot
 	Claims  int
+	Apart   int          // findings in folders that count apart
 	Classes []ClassCount // worst first; those without findings are left out
 	Worst   []Trouble    // repositories with errors, most first
 	Tools   []*catalogue.Tool
@@ -48,7 +49,13 @@ func (v *View) overview() Overview {
 	for _, r := range v.Reads {
 		out.Claims += len(r.Claims)
 		t := Trouble{Repository: r.Name}
+		counted := 0
 		for _, f := range r.Findings {
+			if f.Apart {
+				out.Apart++
+				continue
+			}
+			counted++
 			c := byClass[f.Class]
 			if c == nil {
 				c = &ClassCount{Class: f.Class, Severity: f.Severity}
@@ -66,9 +73,8 @@ func (v *View) overview() Overview {
 				t.Warnings++
 			}
 		}
-		untold := slices.ContainsFunc(r.Judged, func(j *assess.Judged) bool { return !j.Told() })
-		switch {
-		case len(r.Findings) > 0:
+		switch untold := untold(r.Result); {
+		case counted > 0:
 		case untold:
 			out.Untold++
 		default:
@@ -79,6 +85,9 @@ func (v *View) overview() Overview {
 		}
 		used := map[*catalogue.Line]bool{}
 		for i, s := range r.Subjects {
+			if s.Apart {
+				continue
+			}
 			tools[s.Tool] = true
 			for _, l := range r.Judged[i].Lines {
 				used[l] = true
@@ -104,6 +113,16 @@ func (v *View) overview() Overview {
 	})
 	out.Ending = v.ending(&out)
 	return out
+}
+
+// untold reports whether there is something of which it cannot be told what runs.
+func untold(r *assess.Result) bool {
+	for i, j := range r.Judged {
+		if !j.Told() && !r.Subjects[i].Apart {
+			return true
+		}
+	}
+	return false
 }
 
 func (c *ClassCount) add(days int) {
@@ -160,7 +179,12 @@ func (v *View) ending(o *Overview) []LineUse {
 	return out
 }
 
-// Days is how many whole days lie between a time and the view's day.
-func (v *View) Days(t time.Time) int {
-	return max(0, int(v.Day.AddDate(0, 0, 1).Sub(t).Hours()/24))
+// Days is how many whole days lie between a time and the view's day, or today where the
+// view looks ahead: nothing grows old by being looked at from later on.
+func (v *View) Days(t, today time.Time) int {
+	day := v.Day
+	if today.Before(day) {
+		day = today
+	}
+	return max(0, int(day.AddDate(0, 0, 1).Sub(t).Hours()/24))
 }

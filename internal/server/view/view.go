@@ -33,7 +33,8 @@ type View struct {
 	Machines  []*inventory.Machine
 	Readings  []store.Reading // same order as Reads
 	FirstSeen map[store.FindingKey]string
-	once      struct{ matrix, overview, listing sync.Once }
+	once      struct{ matrix, overview, listing, causes sync.Once }
+	causes    []*assess.Caused
 	listed    []listed
 	rows      []Row
 	summary   Overview
@@ -210,10 +211,7 @@ func (v *Views) Renew(ctx context.Context, day time.Time, sight func(store.Sight
 	}
 	v.install(now)
 	v.keep(at, out)
-	for _, read := range out.Reads {
-		findings += len(read.Findings)
-	}
-	return findings, nil
+	return out.Report("").Summary.Count(), nil
 }
 
 // note has the findings of a view noted, as far as they are not those of the last one that

@@ -249,7 +249,7 @@ func TestOverviewCounts(t *testing.T) {
 		tools = append(tools, tool.Title)
 	}
 	assert.Equal(t, []string{"Node.js", "Python"}, tools)
-	assert.Equal(t, 2, v.Days(day.Add(-30*time.Hour)), "to the end of the day")
+	assert.Equal(t, 2, v.Days(day.Add(-30*time.Hour), day), "to the end of the day")
 }
 
 // TestViewsAreLetGo when the data has changed, since nobody can ask for them again.
