@@ -58,6 +58,13 @@ export function ago(days: number): string {
   return days === 1 ? "yesterday" : `${days} days ago`;
 }
 
+/** Since when findings are open: "first seen 8 to 30 days ago". */
+export function opened(age: string | null, over: string | null): string {
+  if (age && over) return `first seen ${Number(over) + 1} to ${age} days ago`;
+  if (age) return `first seen within ${age} days`;
+  return over ? `first seen more than ${over} days ago` : "";
+}
+
 /** Machines by name, shortened where they are many. */
 export function several(names: string[], most = 3): string {
   const more = names.length - most;

@@ -737,6 +737,9 @@ type MachineSummary struct {
 type Matrix struct {
 	Rows  []MatrixRow  `json:"rows"`
 	Tools []MatrixTool `json:"tools"`
+
+	// Total Rows in all
+	Total int `json:"total"`
 }
 
 // MatrixRow defines model for MatrixRow.
@@ -1201,6 +1204,12 @@ type GetMatrixParams struct {
 
 	// Machine Seen from these machines only; may be repeated
 	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+
+	// From The row to begin with
+	From *int `form:"from,omitempty" json:"from,omitempty"`
+
+	// Rows How many rows; all where it is left out
+	Rows *int `form:"rows,omitempty" json:"rows,omitempty"`
 }
 
 // GetOverviewParams defines parameters for GetOverview.
@@ -2750,6 +2759,30 @@ func NewGetMatrixRequest(server string, params *GetMatrixParams) (*http.Request,
 		if params.Machine != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "machine", *params.Machine, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.From != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "from", *params.From, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Rows != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "rows", *params.Rows, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {

@@ -798,6 +798,8 @@ export interface components {
             };
         };
         Matrix: {
+            /** @description Rows in all */
+            total: number;
             tools: components["schemas"]["MatrixTool"][];
             rows: components["schemas"]["MatrixRow"][];
         };
@@ -1100,6 +1102,10 @@ export interface operations {
                 asOf?: components["parameters"]["asOf"];
                 /** @description Seen from these machines only; may be repeated */
                 machine?: components["parameters"]["machine"];
+                /** @description The row to begin with */
+                from?: number;
+                /** @description How many rows; all where it is left out */
+                rows?: number;
             };
             header?: never;
             path?: never;

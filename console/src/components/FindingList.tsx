@@ -26,12 +26,13 @@ function FindingItem({ finding: f, withRepository }: { finding: Finding; withRep
   const keep = useKeepLens();
   const kind = kindOf(f.class);
   return (
-    <li className="grid grid-cols-[20px_minmax(0,1fr)_minmax(220px,300px)] gap-x-2 py-2.5">
+    <li className="grid grid-cols-[20px_minmax(0,1fr)] gap-x-2 py-2.5 md:grid-cols-[20px_minmax(0,1fr)_minmax(220px,300px)]">
       <Mark kind={f.class} className={`mt-[3px] ${severityText[f.severity]}`} silent />
       <div className="min-w-0">
         <h3 className="font-semibold">
           {f.title ? `${f.title}: ${kind.title.toLowerCase()}` : kind.title}{" "}
           <span className={`text-small font-medium ${severityText[f.severity]}`}>{f.severity}</span>
+          {f.apart ? <span className="ml-2 text-small font-medium text-ink2">counts apart</span> : null}
           {withRepository ? (
             <Link
               className="ml-2 font-medium underline-offset-2 hover:underline"
@@ -48,7 +49,7 @@ function FindingItem({ finding: f, withRepository }: { finding: Finding; withRep
           {f.firstSeen ? <span className="font-sans"> first seen {day(f.firstSeen)}</span> : null}
         </p>
       </div>
-      <p className="text-accent [overflow-wrap:anywhere]">
+      <p className="col-start-2 text-accent [overflow-wrap:anywhere] md:col-start-3">
         <span className="sr-only">Remedy: </span>
         {f.remedy}
         {f.configuration ? (

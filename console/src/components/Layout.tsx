@@ -7,20 +7,20 @@ import { applyTheme, type Theme, theme } from "../theme";
 import { LensBar } from "./LensBar";
 import { Logo } from "./Mark";
 
-/** The frame of every page: navigation, lenses and search. */
+/** The frame of every page: navigation, lenses and search. On a small screen they stand above the page and scroll with it. */
 export function Layout({ session, children }: { session: Schemas["Session"]; children: ReactNode }) {
   return (
-    <div className="grid h-screen min-w-[1024px] grid-cols-[176px_1fr]">
+    <div className="min-h-screen lg:grid lg:h-screen lg:grid-cols-[176px_1fr]">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-20 focus:bg-panel focus:p-2">
         Skip to the page
       </a>
       <Navigation session={session} />
-      <div className="flex min-w-0 flex-col overflow-hidden">
-        <header className="flex h-12 shrink-0 items-center gap-2.5 border-b border-line bg-panel px-6">
+      <div className="flex min-w-0 flex-col lg:overflow-hidden">
+        <header className="flex shrink-0 flex-wrap items-center gap-2.5 border-b border-line bg-panel px-4 py-2 lg:px-6">
           <LensBar today={session.asOf} />
           <Find />
         </header>
-        <main id="main" className="min-h-0 flex-1 overflow-auto px-6 pt-5 pb-8">
+        <main id="main" className="min-h-0 flex-1 px-4 pt-4 pb-8 lg:overflow-auto lg:px-6 lg:pt-5">
           {children}
         </main>
       </div>
@@ -37,8 +37,11 @@ function Navigation({ session }: { session: Schemas["Session"] }) {
   });
   const errors = overview.data?.bySeverity.error;
   return (
-    <nav aria-label="Pages" className="flex flex-col gap-0.5 border-r border-line bg-sunk px-2.5 py-4">
-      <div className="flex items-center gap-2 px-2 pb-3.5 text-[19px] leading-6 font-bold tracking-tight">
+    <nav
+      aria-label="Pages"
+      className="flex flex-wrap items-center gap-0.5 border-b border-line bg-sunk px-2.5 py-1.5 lg:flex-col lg:flex-nowrap lg:items-stretch lg:border-r lg:border-b-0 lg:py-4"
+    >
+      <div className="flex items-center gap-2 px-2 text-[19px] leading-6 font-bold tracking-tight lg:pb-3.5">
         <Logo />
         Wexo
       </div>
@@ -65,7 +68,7 @@ function Page({ to, children }: { to: string; children: ReactNode }) {
       to={to}
       end
       className={({ isActive }) =>
-        `flex justify-between rounded-md px-2 py-1.5 font-medium ${isActive ? "bg-panel text-ink ring-1 ring-line" : "text-ink2 hover:text-ink"}`
+        `flex justify-between gap-1.5 rounded-md px-2 py-1.5 font-medium ${isActive ? "bg-panel text-ink ring-1 ring-line" : "text-ink2 hover:text-ink"}`
       }
     >
       {children}
@@ -76,7 +79,7 @@ function Page({ to, children }: { to: string; children: ReactNode }) {
 function ThemeChoice() {
   const [now, setNow] = useState<Theme>(theme());
   return (
-    <label className="flex items-center justify-between px-2 py-1.5 text-ink2">
+    <label className="flex items-center justify-between gap-1.5 px-2 py-1.5 text-ink2">
       Theme
       <select
         className="rounded-md border border-control bg-panel px-1 py-0.5 text-ink"
@@ -136,7 +139,7 @@ function Find() {
   return (
     <form
       role="search"
-      className="ml-auto"
+      className="w-full sm:ml-auto sm:w-auto"
       onSubmit={(e) => {
         e.preventDefault();
         if (!here) navigate(keep("/matrix", { q: box.current?.value }));
@@ -150,7 +153,7 @@ function Find() {
         aria-keyshortcuts="/"
         placeholder="Find repository, tool, version  ( / )"
         defaultValue={q}
-        className="w-64 rounded-[7px] border border-control bg-panel px-2.5 py-[3px] placeholder:text-ink3"
+        className="w-full rounded-[7px] sm:w-64 border border-control bg-panel px-2.5 py-[3px] placeholder:text-ink3"
         onChange={(e) => here && change({ q: e.target.value || undefined })}
       />
     </form>

@@ -19,13 +19,14 @@ export function LensBar({ today }: { today: string }) {
       : chosen.length === 1
         ? chosen[0]
         : `${chosen.length} of ${all.length} machines`;
+  const ahead = lens.asOf !== undefined && lens.asOf > today;
   const moved = lens.asOf !== undefined && lens.asOf !== today;
   return (
     <>
       <label
         className={`control relative focus-within:outline-2 focus-within:outline-offset-2 focus-within:outline-accent ${moved ? "!border-accent bg-accent-soft" : ""}`}
       >
-        <span className="text-ink2">As of</span>
+        <span className="text-ink2">{moved ? (ahead ? "As it will be on" : "As it was on") : "As of"}</span>
         <span aria-hidden="true">{day(lens.asOf ?? today)}</span>
         <input
           type="date"
@@ -41,7 +42,7 @@ export function LensBar({ today }: { today: string }) {
           className="cursor-pointer text-accent underline"
           onClick={() => change({ asOf: undefined })}
         >
-          not today: return
+          back to today
         </button>
       ) : null}
       <Listbox value={chosen} multiple onChange={(names) => change({ machine: names })}>
@@ -72,7 +73,7 @@ export function LensBar({ today }: { today: string }) {
         </ListboxOptions>
       </Listbox>
       <div className="flex items-center gap-2 px-1 text-ink">
-        <span className="text-ink2">Reading</span> HEAD, committed
+        <span className="text-ink2">Reading</span> what is committed
       </div>
     </>
   );

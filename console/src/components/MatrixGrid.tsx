@@ -1,92 +1,116 @@
-import { createColumnHelper, flexRender, getCoreRowModel, useReactTable } from "@tanstack/react-table";
+import { createColumnHelper, getCoreRowModel, useReactTable } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
-import type { Schemas } from "../api/client";
 import { useChange, useKeepLens } from "../lens";
-import { kindOf, plural, repositoryPage, severitySoft, severityText } from "../words";
-import { Mark } from "./Mark";
-
-type Row = Schemas["MatrixRow"];
-type Tool = Schemas["MatrixTool"];
+import { cellOf, type Row, type Tool } from "../matrix";
+import { repositoryPage, severitySoft } from "../words";
+import { RepositoryCell, ToolCell, ToolHeader } from "./MatrixCells";
 
 const rowHeight = 47;
 const columns = createColumnHelper<Row>();
 
-/** The grid: virtual rows, one cell in the tab order, arrows to move, Enter to open. */
-export function MatrixGrid({ tools, rows }: { tools: Tool[]; rows: Row[] }) {
+type Column = { tool: Tool; start: number; size: number };
+type Move = (row: number, column: number) => void;
+type Props = { tools: Tool[]; rows: Row[]; pinned: string[]; narrow: boolean };
+
+/**
+ * The grid: only rows and columns in view are drawn, one cell is in the tab order, arrows move,
+ * Enter opens. The repository and pinned columns stay while the others move under them.
+ */
+export function MatrixGrid({ tools, rows, pinned, narrow }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
+  const room = useWidth(scroller);
   const [params] = useSearchParams();
   const change = useChange();
   const keep = useKeepLens();
   const navigate = useNavigate();
-  const [at, setAt] = useState(() => position(params.get("at"), rows, tools));
-  const wantsFocus = useRef(params.has("at"));
-  const definitions = useMemo(
-    () => [
-      columns.accessor("repository", {
-        header: "Repository",
-        size: 210,
-        cell: (c) => <RepositoryCell row={c.row.original} />,
-      }),
-      ...tools.map((t) =>
-        columns.accessor((r) => r.cells.find((c) => c.tool === t.tool), {
-          id: t.tool,
-          header: () => <ToolHeader tool={t} />,
-          size: 170,
-          cell: (c) => <ToolCell cell={c.getValue()} />,
-        }),
-      ),
-    ],
-    [tools],
-  );
-  const table = useReactTable({ data: rows, columns: definitions, getCoreRowModel: getCoreRowModel() });
-  const all = table.getRowModel().rows;
-  const virtual = useVirtualizer({
-    count: all.length,
+  const ordered = useOrdered(tools, rows, pinned);
+  const awaited = useRef(params.get("at")); // the cell to return to, until its row is there
+  const [at, setAt] = useState({ row: 0, column: 0 });
+  const wantsFocus = useRef(false);
+  useEffect(() => {
+    const found = position(awaited.current, rows, ordered);
+    if (!found) return;
+    awaited.current = null;
+    wantsFocus.current = true;
+    setAt(found);
+  }, [rows, ordered]);
+  const first = room < 640 ? 124 : 210;
+  const kept = room < 640 ? 0 : pinned.length; // there would be no room for the others
+  const laid = useMemo(() => lay(ordered, first, room, narrow), [ordered, first, room, narrow]);
+  const rowsInView = useVirtualizer({
+    count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 12,
+    overscan: 8,
   });
-  const shown = virtual.getVirtualItems();
+  const columnsInView = useVirtualizer({
+    horizontal: true,
+    count: laid.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (i) => laid[i]?.size ?? 0,
+    paddingStart: first,
+    overscan: 2,
+  });
+  // biome-ignore lint/correctness/useExhaustiveDependencies: other widths ask for another measure
+  useEffect(() => columnsInView.measure(), [laid, columnsInView]);
   const row = Math.min(at.row, rows.length - 1);
+  const from = columnsInView.getVirtualItems();
+  const shown = useMemo(() => {
+    const indices = new Set(from.map((i) => i.index));
+    for (let i = 0; i < kept; i++) indices.add(i);
+    if (at.column > 0) indices.add(at.column - 1);
+    return [...indices].filter((i) => i < laid.length).sort((a, b) => a - b);
+  }, [from, kept, laid, at.column]);
+  const key = shown.join(",");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the same columns are the same list
+  const stable = useMemo(() => shown, [key]);
+  const whole = first + laid.reduce((n, c) => n + c.size, 0);
 
-  // The cell moved to may lie outside the rows that are drawn: then it appears some frames later.
+  // The cell moved to may lie outside what is drawn: then it appears some frames later.
   // biome-ignore lint/correctness/useExhaustiveDependencies: every move is one, also to the same cell
   useEffect(() => {
     if (!wantsFocus.current) return;
-    virtual.scrollToIndex(row);
+    rowsInView.scrollToIndex(row);
+    if (at.column > kept) columnsInView.scrollToIndex(at.column - 1);
     let frame = 0;
     const focus = (tries: number) => {
       const cell = scroller.current?.querySelector<HTMLElement>('[data-at="true"]');
       if (cell) {
         wantsFocus.current = false;
-        cell.focus();
+        cell.focus({ preventScroll: at.column <= kept });
       } else if (tries > 0) {
         frame = requestAnimationFrame(() => focus(tries - 1));
       }
     };
     focus(20);
     return () => cancelAnimationFrame(frame);
-  }, [at, row, virtual]);
+  }, [at, row, rowsInView]);
 
-  const move = (r: number, c: number) => {
+  const move: Move = (r, c) => {
     wantsFocus.current = true;
-    setAt({ row: Math.max(0, Math.min(rows.length - 1, r)), column: Math.max(0, Math.min(tools.length, c)) });
+    setAt({ row: Math.max(0, Math.min(rows.length - 1, r)), column: Math.max(0, Math.min(laid.length, c)) });
   };
-  const openCell = (r: number, c: number) => {
-    const target = rows[r];
-    if (!target) return;
-    const tool = c > 0 ? tools[c - 1]?.tool : undefined;
-    const cell = target.cells.find((x) => x.tool === tool);
-    change({ at: `${target.repository}:${tool ?? ""}` });
-    navigate(
-      keep(repositoryPage(target.repository), { tool: cell ? tool : undefined, folder: cell?.folder || undefined }),
-    );
-  };
+  const openCell = useCallback<Move>(
+    (r, c) => {
+      const target = rows[r];
+      if (!target) return;
+      const tool = c > 0 ? ordered[c - 1]?.tool : undefined;
+      const cell = tool ? cellOf(target, tool) : undefined;
+      change({ at: `${target.repository}:${tool ?? ""}` });
+      navigate(
+        keep(repositoryPage(target.repository), { tool: cell ? tool : undefined, folder: cell?.folder || undefined }),
+      );
+    },
+    [rows, ordered, change, keep, navigate],
+  );
+  const focused = useCallback<Move>(
+    (r, c) => setAt((now) => (now.row === r && now.column === c ? now : { row: r, column: c })),
+    [],
+  );
   const onKey = (e: KeyboardEvent) => {
     const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 500) / rowHeight) - 1);
-    const last = rows.length - 1;
     const moves: Record<string, [number, number]> = {
       ArrowUp: [row - 1, at.column],
       ArrowDown: [row + 1, at.column],
@@ -95,7 +119,7 @@ export function MatrixGrid({ tools, rows }: { tools: Tool[]; rows: Row[] }) {
       PageUp: [row - page, at.column],
       PageDown: [row + page, at.column],
       Home: [e.ctrlKey ? 0 : row, 0],
-      End: [e.ctrlKey ? last : row, tools.length],
+      End: [e.ctrlKey ? rows.length - 1 : row, laid.length],
     };
     const to = moves[e.key];
     if (!to && e.key !== "Enter") return;
@@ -103,7 +127,6 @@ export function MatrixGrid({ tools, rows }: { tools: Tool[]; rows: Row[] }) {
     if (to) move(...to);
     else openCell(row, at.column);
   };
-  const template = { gridTemplateColumns: `210px repeat(${tools.length}, minmax(140px, 1fr))` };
   return (
     <div
       ref={scroller}
@@ -112,132 +135,183 @@ export function MatrixGrid({ tools, rows }: { tools: Tool[]; rows: Row[] }) {
       aria-rowcount={rows.length + 1}
       aria-colcount={tools.length + 1}
       onKeyDown={onKey}
-      className="panel min-h-0 flex-initial overflow-auto"
+      className="panel relative min-h-64 flex-initial overflow-auto"
     >
-      <div role="rowgroup" className="sticky top-0 z-10 bg-panel">
-        {table.getHeaderGroups().map((group) => (
-          <div key={group.id} role="row" aria-rowindex={1} className="grid border-b border-rule" style={template}>
-            {group.headers.map((h) => (
-              <div
-                key={h.id}
-                role="columnheader"
-                className="flex flex-col justify-end px-2.5 py-1.5 font-semibold text-ink2 first:sticky first:left-0 first:bg-panel"
-              >
-                {flexRender(h.column.columnDef.header, h.getContext())}
-              </div>
-            ))}
+      <div role="rowgroup" className="sticky top-0 z-10" style={{ width: whole }}>
+        <div role="row" aria-rowindex={1} className="relative flex h-[52px] border-b border-rule bg-panel">
+          <div
+            role="columnheader"
+            aria-colindex={1}
+            className="sticky left-0 z-10 flex h-full shrink-0 flex-col justify-end border-r border-line bg-panel px-2.5 py-1.5 font-semibold text-ink2"
+            style={{ width: first }}
+          >
+            Repository
           </div>
-        ))}
+          {stable.map((i) => {
+            const c = laid[i];
+            return c ? (
+              <div
+                key={c.tool.tool}
+                role="columnheader"
+                aria-colindex={i + 2}
+                className={`flex h-[51px] flex-col justify-end bg-panel px-2.5 py-1.5 font-semibold text-ink2 ${i < kept ? "z-10 border-r border-line" : ""}`}
+                style={placed(c, i < kept)}
+              >
+                <ToolHeader tool={c.tool} pinned={i < kept} />
+              </div>
+            ) : null;
+          })}
+        </div>
       </div>
-      <div role="rowgroup" style={{ height: virtual.getTotalSize(), position: "relative" }}>
-        {shown.map((item) => {
-          const r = all[item.index];
-          if (!r) return null;
-          return (
-            <div
-              key={r.original.repository}
-              role="row"
-              aria-rowindex={item.index + 2}
-              className="absolute right-0 left-0 grid border-b border-line"
-              style={{ ...template, height: item.size, transform: `translateY(${item.start}px)` }}
-            >
-              {r.getVisibleCells().map((c, column) => {
-                const here = item.index === row && column === at.column;
-                const severity = r.original.cells.find((x) => x.tool === c.column.id)?.severity ?? "";
-                return (
-                  <div
-                    key={c.id}
-                    role={column === 0 ? "rowheader" : "gridcell"}
-                    tabIndex={here ? 0 : -1}
-                    data-at={here}
-                    onFocus={() => here || setAt({ row: item.index, column })}
-                    onClick={() => openCell(item.index, column)}
-                    onKeyDown={() => {}}
-                    className={`cursor-pointer overflow-hidden px-2.5 py-[5px] focus:outline-2 focus:-outline-offset-2 focus:outline-accent ${column === 0 ? "sticky left-0 border-r border-line bg-panel" : (severitySoft[severity] ?? "")}`}
-                  >
-                    {flexRender(c.column.columnDef.cell, c.getContext())}
-                  </div>
-                );
-              })}
-            </div>
-          );
+      <div role="rowgroup" style={{ height: rowsInView.getTotalSize(), width: whole, position: "relative" }}>
+        {rowsInView.getVirtualItems().map((item) => {
+          const r = rows[item.index];
+          return r ? (
+            <GridRow
+              key={r.repository}
+              row={r}
+              index={item.index}
+              start={item.start}
+              at={item.index === row ? at.column : -1}
+              first={first}
+              kept={kept}
+              laid={laid}
+              shown={stable}
+              narrow={narrow}
+              open={openCell}
+              focused={focused}
+            />
+          ) : null;
         })}
       </div>
     </div>
   );
 }
 
-/** The cell that "repository:tool" names, so that Escape returns to it. */
-function position(at: string | null, rows: Row[], tools: Tool[]): { row: number; column: number } {
-  const cut = (at ?? "").lastIndexOf(":"); // a repository's name may hold one
-  const repository = (at ?? "").slice(0, Math.max(0, cut));
-  const tool = (at ?? "").slice(cut + 1);
-  const row = rows.findIndex((r) => r.repository === repository);
-  return { row: Math.max(0, row), column: Math.max(0, tools.findIndex((t) => t.tool === tool) + 1) };
-}
+type RowProps = {
+  row: Row;
+  index: number;
+  start: number;
+  at: number;
+  first: number;
+  kept: number;
+  laid: Column[];
+  shown: number[];
+  narrow: boolean;
+  open: Move;
+  focused: Move;
+};
 
-function RepositoryCell({ row }: { row: Row }) {
-  const wrong = row.cells.filter((c) => c.classes.length > 0).length;
+const cellStyle =
+  "h-full cursor-pointer overflow-hidden px-2.5 py-[5px] focus:outline-2 focus:-outline-offset-2 focus:outline-accent";
+
+const GridRow = memo(function GridRow({
+  row,
+  index,
+  start,
+  at,
+  first,
+  kept,
+  laid,
+  shown,
+  narrow,
+  open,
+  focused,
+}: RowProps) {
   return (
-    <>
-      <div className="truncate font-semibold" title={row.repository}>
-        {row.repository}
+    <div
+      role="row"
+      aria-rowindex={index + 2}
+      className="absolute right-0 left-0 flex border-b border-line"
+      style={{ height: rowHeight, transform: `translateY(${start}px)` }}
+    >
+      <div
+        role="rowheader"
+        aria-colindex={1}
+        tabIndex={at === 0 ? 0 : -1}
+        data-at={at === 0}
+        onFocus={() => focused(index, 0)}
+        onClick={() => open(index, 0)}
+        onKeyDown={() => {}}
+        className={`sticky left-0 z-[2] shrink-0 border-r border-line bg-panel ${cellStyle}`}
+        style={{ width: first }}
+      >
+        <RepositoryCell row={row} />
       </div>
-      <div className="truncate text-small text-ink2">{attention(wrong, row)}</div>
-    </>
-  );
-}
-
-/** Whether it cannot be told what runs for some tool on some machine, or nothing does. */
-export function untold(row: Row): boolean {
-  return row.cells.some((c) => c.classes.length === 0 && c.kind !== "met" && c.kind !== "unpinned");
-}
-
-function attention(wrong: number, row: Row): string {
-  const files = row.loose ? plural(row.loose, "file") : "";
-  const tools = wrong ? (row.cells.length === 1 ? "1 tool" : `${wrong} of ${row.cells.length} tools`) : "";
-  const what = [tools, files].filter(Boolean).join(" and ");
-  if (what) return `${what} to look at`;
-  return untold(row) ? "not all can be told" : "sound";
-}
-
-function ToolHeader({ tool: t }: { tool: Tool }) {
-  const parts: [number, string, string][] = [
-    [t.met, "bg-met", "met"],
-    [t.warning, "bg-warning", "with warnings"],
-    [t.error, "bg-error", "with errors"],
-  ];
-  const text = parts
-    .filter(([n]) => n > 0)
-    .map(([n, , word]) => `${n} ${word}`)
-    .join(", ");
-  return (
-    <>
-      {t.title}
-      <span className="mt-1 flex h-1.5 gap-px overflow-hidden rounded-[3px]" role="img" aria-label={text} title={text}>
-        {parts.map(([n, color]) => (n > 0 ? <i key={color} className={color} style={{ flex: n }} /> : null))}
-      </span>
-    </>
-  );
-}
-
-function ToolCell({ cell: c }: { cell: Schemas["Cell"] | undefined }) {
-  if (!c) return <span className="sr-only">not used</span>;
-  const more = c.classes.length > 1 ? ` +${c.classes.length - 1}` : "";
-  const kind = kindOf(c.kind);
-  return (
-    <div className="grid grid-cols-[16px_minmax(0,1fr)] gap-x-[5px]">
-      <Mark kind={c.kind} className={`mt-[3px] ${severityText[c.severity]}`} silent />
-      <span className="truncate font-mono text-mono" title={c.asked}>
-        {c.asked}
-      </span>
-      <span className="col-start-2 truncate text-small text-ink2" title={c.resolved}>
-        <span className={`mr-1.5 font-medium ${severityText[c.severity]}`}>
-          {kind.short}
-          {more}
-        </span>
-        {c.resolved}
-      </span>
+      {shown.map((i) => {
+        const c = laid[i];
+        if (!c) return null;
+        const cell = cellOf(row, c.tool.tool);
+        const tint = severitySoft[cell?.severity ?? ""] ?? (i < kept ? "bg-panel" : "");
+        return (
+          <div
+            key={c.tool.tool}
+            role="gridcell"
+            aria-colindex={i + 2}
+            tabIndex={at === i + 1 ? 0 : -1}
+            data-at={at === i + 1}
+            onFocus={() => focused(index, i + 1)}
+            onClick={() => open(index, i + 1)}
+            onKeyDown={() => {}}
+            className={`${cellStyle} ${tint} ${i < kept ? "z-[2] border-r border-line" : ""}`}
+            style={placed(c, i < kept)}
+          >
+            <ToolCell cell={cell} narrow={narrow} />
+          </div>
+        );
+      })}
     </div>
   );
+});
+
+/** Where a column stands; what is pinned stays there while the others move under it. */
+function placed(c: Column, kept: boolean) {
+  if (!kept) return { position: "absolute", top: 0, left: c.start, width: c.size } as const;
+  return { position: "sticky", left: c.start, width: c.size, flexShrink: 0 } as const;
+}
+
+/** The columns side by side: narrow or wide, and wider where there is room for all. */
+function lay(tools: Tool[], first: number, room: number, narrow: boolean): Column[] {
+  const least = narrow ? 92 : 150;
+  const size = tools.length > 0 ? Math.max(least, Math.floor((room - first - 2) / tools.length)) : least;
+  return tools.map((tool, i) => ({ tool, size, start: first + i * size }));
+}
+
+/** The tools in the order of their columns: pinned ones first. */
+function useOrdered(tools: Tool[], rows: Row[], pinned: string[]): Tool[] {
+  const definitions = useMemo(() => tools.map((t) => columns.display({ id: t.tool, meta: t })), [tools]);
+  const table = useReactTable({
+    data: rows,
+    columns: definitions,
+    getCoreRowModel: getCoreRowModel(),
+    state: { columnPinning: { left: pinned } },
+  });
+  const left = table.getLeftLeafColumns();
+  const center = table.getCenterLeafColumns();
+  return useMemo(() => [...left, ...center].map((c) => c.columnDef.meta as Tool), [left, center]);
+}
+
+/** How wide an element is. */
+function useWidth(of: React.RefObject<HTMLDivElement | null>): number {
+  const [width, setWidth] = useState(1000);
+  useLayoutEffect(() => {
+    const element = of.current;
+    if (!element) return;
+    setWidth(element.clientWidth);
+    const watch = new ResizeObserver(() => setWidth(element.clientWidth));
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, [of]);
+  return width;
+}
+
+/** The cell that "repository:tool" names, so that Escape returns to it; undefined where it is not there. */
+function position(at: string | null, rows: Row[], tools: Tool[]): { row: number; column: number } | undefined {
+  if (at === null) return undefined;
+  const cut = at.lastIndexOf(":"); // a repository's name may hold one
+  const repository = at.slice(0, Math.max(0, cut));
+  const tool = at.slice(cut + 1);
+  const row = rows.findIndex((r) => r.repository === repository);
+  if (row < 0) return undefined;
+  return { row, column: Math.max(0, tools.findIndex((t) => t.tool === tool) + 1) };
 }

@@ -1,27 +1,24 @@
 import { useQuery } from "@tanstack/react-query";
-import { useMemo } from "react";
+import { useDeferredValue, useMemo } from "react";
 import { useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
+import { ColumnChoice } from "../components/ColumnChoice";
 import { FilterChip } from "../components/FilterChip";
-import { MatrixGrid, untold } from "../components/MatrixGrid";
+import { MatrixGrid } from "../components/MatrixGrid";
 import { Empty, Failure, Loading } from "../components/States";
 import { useChange, useLens } from "../lens";
+import { type Data, type Row, textOf, untold, useMatrix } from "../matrix";
 import { kindOf, kinds, plural } from "../words";
 
-type Row = Schemas["MatrixRow"];
-type Data = Schemas["Matrix"];
 type Overview = Schemas["Overview"];
 
 /** Repositories by tools. */
 export function Matrix() {
   const lens = useLens();
-  const q = useQuery({
-    queryKey: ["matrix", lens],
-    queryFn: () => data(api.GET("/api/matrix", { params: { query: lens } })),
-  });
-  if (q.isPending) return <Loading what="the matrix" />;
-  if (q.error) return <Failure error={q.error} />;
-  if (q.data.rows.length === 0) {
+  const { matrix, error } = useMatrix(lens);
+  if (error) return <Failure error={error} />;
+  if (!matrix) return <Loading what="the matrix" />;
+  if (matrix.total === 0) {
     return (
       <>
         <h1 className="mb-3">Matrix</h1>
@@ -31,38 +28,47 @@ export function Matrix() {
       </>
     );
   }
-  return <Shown matrix={q.data} />;
+  return <Shown matrix={matrix} />;
 }
 
-function Shown({ matrix }: { matrix: Data }) {
+function Shown({ matrix: newest }: { matrix: Data }) {
+  const matrix = useDeferredValue(newest);
   const [params] = useSearchParams();
   const change = useChange();
-  const classes = params.getAll("class");
-  const show = params.get("show");
-  const words = params.get("q") ?? "";
+  const asked = params.toString();
+  const filter = useMemo(() => filterOf(new URLSearchParams(asked)), [asked]);
   const lens = useLens();
   const overview = useQuery({
     queryKey: ["overview", lens],
     queryFn: () => data(api.GET("/api/overview", { params: { query: lens } })),
   });
   const chips = useMemo(() => count(matrix, overview.data), [matrix, overview.data]);
-  const rows = useMemo(
-    () => matrix.rows.filter((r) => keeps(r, matrix, classes, show, words)),
-    [matrix, classes, show, words],
+  const rows = useMemo(() => {
+    const titles = new Map(matrix.tools.map((t) => [t.tool, t.title]));
+    return filter.any ? matrix.rows.filter((r) => keeps(r, titles, filter)) : matrix.rows;
+  }, [matrix, filter]);
+  const tools = useMemo(
+    () => matrix.tools.filter((t) => filter.tools.length === 0 || filter.tools.includes(t.tool)),
+    [matrix.tools, filter.tools],
   );
+  const pinned = useMemo(() => filter.pinned.filter((p) => tools.some((t) => t.tool === p)), [filter.pinned, tools]);
   const toggle = (kind: string) =>
-    change({ class: classes.includes(kind) ? classes.filter((c) => c !== kind) : [...classes, kind] });
-  const filtered = classes.length > 0 || show !== null || words !== "";
+    change({
+      class: filter.classes.includes(kind) ? filter.classes.filter((c) => c !== kind) : [...filter.classes, kind],
+    });
+  const reading = matrix.rows.length < matrix.total;
   return (
-    <div className="flex h-full flex-col">
+    <div className="flex h-full min-h-[420px] flex-col">
       <h1>Matrix</h1>
       <p className="text-ink2">
         What each repository asks for, and what would run.{" "}
         <span role="status">
-          {filtered ? `${rows.length} of ` : ""}
-          {plural(matrix.rows.length, "repository", "repositories")}, {plural(matrix.tools.length, "tool")}.
+          {reading
+            ? `${matrix.rows.length} of ${matrix.total} repositories read so far`
+            : `${filter.any ? `${rows.length} of ` : ""}${plural(matrix.total, "repository", "repositories")}`}
+          , {plural(matrix.tools.length, "tool")}.
         </span>
-        {filtered ? (
+        {filter.any ? (
           <button
             type="button"
             className="ml-3 cursor-pointer text-accent underline"
@@ -73,6 +79,7 @@ function Shown({ matrix }: { matrix: Data }) {
         ) : null}
       </p>
       <div className="my-3 flex flex-wrap gap-2">
+        <ColumnChoice tools={matrix.tools} chosen={filter.tools} pinned={pinned} narrow={filter.narrow} />
         {chips.map((c) => (
           <FilterChip
             key={c.kind}
@@ -80,7 +87,7 @@ function Shown({ matrix }: { matrix: Data }) {
             severity={c.severity}
             label={kindOf(c.kind).short}
             count={c.count}
-            on={classes.includes(c.kind)}
+            on={filter.classes.includes(c.kind)}
             onToggle={() => toggle(c.kind)}
           />
         ))}
@@ -88,10 +95,37 @@ function Shown({ matrix }: { matrix: Data }) {
       {rows.length === 0 ? (
         <Empty title="No repository matches">Take a filter away to see more.</Empty>
       ) : (
-        <MatrixGrid tools={matrix.tools} rows={rows} />
+        <MatrixGrid key={filter.tools.join()} tools={tools} rows={rows} pinned={pinned} narrow={filter.narrow} />
       )}
     </div>
   );
+}
+
+type Filter = {
+  classes: string[];
+  show: string | null;
+  words: string[];
+  any: boolean;
+  tools: string[];
+  pinned: string[];
+  narrow: boolean;
+};
+
+/** What the URL says is shown. */
+function filterOf(params: URLSearchParams): Filter {
+  const classes = params.getAll("class");
+  const show = params.get("show");
+  const words = (params.get("q") ?? "").toLowerCase().split(/\s+/).filter(Boolean);
+  const any = classes.length > 0 || show !== null || words.length > 0;
+  return {
+    classes,
+    show,
+    words,
+    any,
+    tools: params.getAll("tool"),
+    pinned: params.getAll("pin"),
+    narrow: params.has("narrow"),
+  };
 }
 
 /** Cells by every class they have, or by their state where nothing is wrong. */
@@ -117,21 +151,13 @@ function severityOf(kind: string, overview: Overview | undefined): string {
   return found?.severity ?? (kind === "met" ? "met" : "note");
 }
 
-function keeps(row: Row, m: Data, classes: string[], show: string | null, words: string): boolean {
+function keeps(row: Row, titles: Map<string, string>, f: Filter): boolean {
   const troubled = row.loose > 0 || row.cells.some((c) => c.classes.length > 0);
-  if (show === "troubled" && !troubled) return false;
-  if (show === "healthy" && (troubled || untold(row))) return false;
-  if (show === "untold" && (troubled || !untold(row))) return false;
-  if (
-    classes.length &&
-    !row.cells.some((c) => classes.includes(c.kind) || c.classes.some((k) => classes.includes(k)))
-  ) {
-    return false;
-  }
-  const titles = row.cells.map((c) => `${m.tools.find((t) => t.tool === c.tool)?.title} ${c.asked} ${c.resolved}`);
-  const text = `${row.repository} ${titles.join(" ")}`.toLowerCase();
-  return words
-    .toLowerCase()
-    .split(/\s+/)
-    .every((w) => text.includes(w));
+  if (f.show === "troubled" && !troubled) return false;
+  if (f.show === "healthy" && (troubled || untold(row))) return false;
+  if (f.show === "untold" && (troubled || !untold(row))) return false;
+  const classed = (c: Row["cells"][number]) =>
+    f.classes.includes(c.kind) || c.classes.some((kind) => f.classes.includes(kind));
+  if (f.classes.length && !row.cells.some(classed)) return false;
+  return f.words.length === 0 || f.words.every((w) => textOf(row, titles).includes(w));
 }

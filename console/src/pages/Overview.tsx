@@ -3,6 +3,7 @@ import { scaleUtc } from "d3-scale";
 import { utcMonth } from "d3-time";
 import { Link } from "react-router";
 import { api, data, type Schemas } from "../api/client";
+import { CauseList } from "../components/CauseList";
 import { Mark } from "../components/Mark";
 import { Panel } from "../components/Panel";
 import { Empty, Failure, Loading } from "../components/States";
@@ -38,25 +39,31 @@ export function Overview() {
   }
   return (
     <>
-      <div className="flex items-start justify-between">
+      <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
         <div>
           <h1>Overview</h1>
           <p className="mt-1 max-w-[720px] text-lead text-ink2">
             <Count
-              to={keep("/findings", { severity: "error" })}
+              to={keep("/findings", { severity: "error", each: "1" })}
               n={o.bySeverity.error}
               tone="text-error"
               word="error"
             />
             ,{" "}
             <Count
-              to={keep("/findings", { severity: "warning" })}
+              to={keep("/findings", { severity: "warning", each: "1" })}
               n={o.bySeverity.warning}
               tone="text-warning"
               word="warning"
             />{" "}
             and{" "}
-            <Count to={keep("/findings", { severity: "note" })} n={o.bySeverity.note} tone="text-note" word="note" /> in{" "}
+            <Count
+              to={keep("/findings", { severity: "note", each: "1" })}
+              n={o.bySeverity.note}
+              tone="text-note"
+              word="note"
+            />{" "}
+            in{" "}
             <Link
               to={keep("/matrix", { show: "troubled" })}
               className="font-semibold underline-offset-4 hover:underline"
@@ -84,19 +91,48 @@ export function Overview() {
               </>
             )}
             .
+            {o.apart > 0 ? (
+              <span className="block text-body">
+                <Link to={keep("/findings", { apart: "1" })} className="text-ink2 underline">
+                  {plural(o.apart, "finding")}
+                </Link>{" "}
+                in test data, examples and vendored code {o.apart === 1 ? "counts" : "count"} apart.
+              </span>
+            ) : null}
           </p>
         </div>
         <SurveyButton />
       </div>
-      <div className="mt-4 grid grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)] gap-3.5">
-        <Attention overview={o} />
-        <div className="flex flex-col gap-3.5">
+      <div className="mt-4 grid gap-3.5 lg:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+        <div className="flex min-w-0 flex-col gap-3.5">
+          <First overview={o} />
+          <Attention overview={o} />
+        </div>
+        <div className="flex min-w-0 flex-col gap-3.5">
           <Worst overview={o} />
           <Freshness overview={o} />
         </div>
         <YearAhead overview={o} />
       </div>
     </>
+  );
+}
+
+/** What to do first: the causes that are worst and reach furthest. */
+function First({ overview: o }: { overview: Data }) {
+  const keep = useKeepLens();
+  if (o.first.length === 0) return null;
+  return (
+    <Panel title="What to do first">
+      <CauseList causes={o.first} />
+      {o.causes > o.first.length ? (
+        <p className="border-t border-line pt-2">
+          <Link to={keep("/findings")} className="underline">
+            All {o.causes} causes
+          </Link>
+        </p>
+      ) : null}
+    </Panel>
   );
 }
 
@@ -109,10 +145,10 @@ function Count({ to, n, word, tone }: { to: string; n: number; word: string; ton
 }
 
 const ages = [
-  { key: "week", title: "7 days", days: 7 },
-  { key: "month", title: "30 days", days: 30 },
-  { key: "quarter", title: "90 days", days: 90 },
-  { key: "older", title: "older", days: undefined },
+  { key: "week", title: "to 7 days", days: "7", over: undefined },
+  { key: "month", title: "8 to 30", days: "30", over: "7" },
+  { key: "quarter", title: "31 to 90", days: "90", over: "30" },
+  { key: "older", title: "older", days: undefined, over: "90" },
 ] as const;
 
 /** Findings by class and by the age of their first sight. */
@@ -132,9 +168,9 @@ function Attention({ overview: o }: { overview: Data }) {
           <tr className="text-small text-ink2">
             <th className="pb-1 text-left font-medium">Class</th>
             <th className="pb-1 text-right font-medium">All</th>
-            {ages.map((a, i) => (
-              <th key={a.key} className="w-[74px] pb-1 text-right font-medium">
-                {i === 0 ? `≤ ${a.title}` : i === 3 ? a.title : `≤ ${a.title}`}
+            {ages.map((a) => (
+              <th key={a.key} className="pb-1 pl-2 text-right font-medium sm:w-[74px]">
+                {a.title}
               </th>
             ))}
           </tr>
@@ -144,16 +180,19 @@ function Attention({ overview: o }: { overview: Data }) {
             <tr key={c.class} className="border-t border-line">
               <th scope="row" className="py-[5px] text-left font-normal">
                 <Link
-                  to={keep("/findings", { class: c.class })}
+                  to={keep("/findings", { class: c.class, each: "1" })}
                   className="flex items-center gap-2 text-ink hover:underline"
                 >
                   <Mark kind={c.class} className={severityText[c.severity]} silent />
                   {kindOf(c.class).title}
-                  <span className={`text-small ${severityText[c.severity]}`}>{c.severity}</span>
+                  <span className={`text-small max-sm:hidden ${severityText[c.severity]}`}>{c.severity}</span>
                 </Link>
               </th>
               <td className="text-right">
-                <Link to={keep("/findings", { class: c.class })} className="font-semibold text-ink hover:underline">
+                <Link
+                  to={keep("/findings", { class: c.class, each: "1" })}
+                  className="font-semibold text-ink hover:underline"
+                >
                   {c.total}
                 </Link>
               </td>
@@ -163,7 +202,7 @@ function Attention({ overview: o }: { overview: Data }) {
                     <span className="text-ink3">–</span>
                   ) : (
                     <Link
-                      to={keep("/findings", { class: c.class, age: a.days === undefined ? undefined : String(a.days) })}
+                      to={keep("/findings", { class: c.class, age: a.days, over: a.over, each: "1" })}
                       className="text-ink hover:underline"
                     >
                       {c[a.key]}
@@ -175,7 +214,7 @@ function Attention({ overview: o }: { overview: Data }) {
           ))}
         </tbody>
       </table>
-      <p className="mt-2 text-small text-ink2">Age: since the first survey that saw it.</p>
+      <p className="mt-2 text-small text-ink2">Columns: how long ago a survey first saw them.</p>
     </Panel>
   );
 }
@@ -243,11 +282,14 @@ function YearAhead({ overview: o }: { overview: Data }) {
   const x = scaleUtc([start, end], [0, 100]);
   const months = utcMonth.range(utcMonth.ceil(start), end);
   return (
-    <Panel title="Support ending in the next twelve months" className="col-span-2">
+    <Panel title="Support ending in the next twelve months" className="lg:col-span-2">
       {o.ending.length === 0 ? <p className="text-ink2">No line in use ends within a year.</p> : null}
       {o.ending.length > 0 ? (
         <>
-          <div className="relative ml-[190px] h-5 border-b border-rule" aria-hidden="true">
+          <div
+            className="relative ml-[130px] h-5 overflow-hidden sm:ml-[190px] border-b border-rule"
+            aria-hidden="true"
+          >
             {months.map((m) => (
               <span
                 key={m.toISOString()}
@@ -266,14 +308,14 @@ function YearAhead({ overview: o }: { overview: Data }) {
                 <li key={l.tool + l.line} className="flex items-center border-b border-line py-1 last:border-0">
                   <Link
                     to={keep("/matrix", { q: l.title })}
-                    className="w-[190px] shrink-0 font-medium text-ink hover:underline"
+                    className="w-[130px] shrink-0 font-medium sm:w-[190px] text-ink hover:underline"
                   >
                     {l.title} {l.line}{" "}
                     <span className="font-normal text-ink2">
                       {plural(l.repositories, "repository", "repositories")}
                     </span>
                   </Link>
-                  <div className="relative h-5 flex-1">
+                  <div className="relative h-5 min-w-0 flex-1">
                     <div className="absolute top-2 h-1 rounded bg-met" style={{ left: 0, width: `${at}%` }} />
                     <div
                       className={`absolute top-0 flex items-center gap-1.5 whitespace-nowrap ${at > 70 ? "-translate-x-full flex-row-reverse" : ""}`}

@@ -121,8 +121,8 @@ function Subject({ folder, tool: t }: SubjectOf) {
   );
   const resolution = t.resolutions.find((r) => machine && r.machines.includes(machine)) ?? t.resolutions[0];
   return (
-    <div className="mt-3 grid grid-cols-[minmax(0,1.75fr)_minmax(320px,1fr)] gap-3.5">
-      <div className="flex flex-col gap-3.5">
+    <div className="mt-3 grid gap-3.5 lg:grid-cols-[minmax(0,1.75fr)_minmax(320px,1fr)]">
+      <div className="flex min-w-0 flex-col gap-3.5">
         <Panel title={`${t.title} in ${folder ? `${folder}/` : "the root folder"}`}>
           <Ruler ruler={t.ruler} title={t.title} />
         </Panel>
@@ -156,7 +156,7 @@ function Subject({ folder, tool: t }: SubjectOf) {
           <p className="text-ink2">No machine has sent its inventory.</p>
         )}
       </Panel>
-      <Panel title="Findings" className="col-span-2">
+      <Panel title="Findings" className="lg:col-span-2">
         {t.findings.length > 0 ? (
           <FindingList findings={t.findings} />
         ) : (

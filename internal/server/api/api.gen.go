@@ -736,6 +736,9 @@ type MachineSummary struct {
 type Matrix struct {
 	Rows  []MatrixRow  `json:"rows"`
 	Tools []MatrixTool `json:"tools"`
+
+	// Total Rows in all
+	Total int `json:"total"`
 }
 
 // MatrixRow defines model for MatrixRow.
@@ -1200,6 +1203,12 @@ type GetMatrixParams struct {
 
 	// Machine Seen from these machines only; may be repeated
 	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+
+	// From The row to begin with
+	From *int `form:"from,omitempty" json:"from,omitempty"`
+
+	// Rows How many rows; all where it is left out
+	Rows *int `form:"rows,omitempty" json:"rows,omitempty"`
 }
 
 // GetOverviewParams defines parameters for GetOverview.
@@ -1677,6 +1686,20 @@ func (w *ServerInterfaceWrapper) GetMatrix(ctx *echo.Context) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "machine", ctx.QueryParams(), &params.Machine, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter machine: %s", err))
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "rows" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "rows", ctx.QueryParams(), &params.Rows, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter rows: %s", err))
 	}
 
 	// Invoke the callback with all the unmarshaled arguments

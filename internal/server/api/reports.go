@@ -75,6 +75,9 @@ func (s *Server) GetMatrix(ctx context.Context, r GetMatrixRequestObject) (GetMa
 	if err != nil {
 		return nil, err
 	}
+	if p := r.Params; p.From != nil || p.Rows != nil {
+		return GetMatrix200JSONResponse(matrix(v, value(p.From), p.Rows)), nil
+	}
 	plain, small, err := encoded(v)
 	if strings.Contains(requestOf(ctx).Header.Get("Accept-Encoding"), "gzip") {
 		return encodedMatrix{small, "gzip"}, err
@@ -83,7 +86,7 @@ func (s *Server) GetMatrix(ctx context.Context, r GetMatrixRequestObject) (GetMa
 }
 
 func encoded(v *view.View) (plain, small []byte, err error) {
-	return v.EncodedMatrix().Get(func() ([]byte, error) { return json.Marshal(matrix(v)) })
+	return v.EncodedMatrix().Get(func() ([]byte, error) { return json.Marshal(matrix(v, 0, nil)) })
 }
 
 // Warm makes what is large of a view before anybody asks for it.
@@ -110,32 +113,47 @@ func (m encodedMatrix) VisitGetMatrixResponse(w http.ResponseWriter) error {
 	return err
 }
 
-func matrix(v *view.View) Matrix {
+// matrix is the rows from one on, as many as are asked for or all; what it counts is of all.
+func matrix(v *view.View, from int, most *int) Matrix {
 	rows := v.Matrix()
-	out := Matrix{Tools: []MatrixTool{}, Rows: make([]MatrixRow, 0, len(rows))}
+	from = min(from, len(rows))
+	to := len(rows)
+	if most != nil {
+		to = min(to, from+*most)
+	}
+	out := Matrix{Total: len(rows), Tools: []MatrixTool{}, Rows: make([]MatrixRow, 0, to-from)}
 	at := map[string]int{}
 	for _, t := range v.Overview().Tools {
 		at[t.Name] = len(out.Tools)
 		out.Tools = append(out.Tools, MatrixTool{Tool: t.Name, Title: t.Title})
 	}
 	for _, row := range rows {
+		for _, c := range row.Cells {
+			out.Tools[at[c.Tool]].count(c.Severity)
+		}
+	}
+	for _, row := range rows[from:to] {
 		cells := make([]Cell, 0, len(row.Cells))
 		for _, c := range row.Cells {
-			switch t := &out.Tools[at[c.Tool]]; c.Severity {
-			case "error":
-				t.Error++
-			case "warning":
-				t.Warning++
-			case "note":
-				t.Note++
-			default:
-				t.Met++
-			}
 			cells = append(cells, Cell{Tool: c.Tool, Kind: c.Kind, Severity: CellSeverity(c.Severity), Asked: c.Asked, Resolved: c.Resolved, Classes: c.Classes, Folder: c.Folder})
 		}
 		out.Rows = append(out.Rows, MatrixRow{Repository: row.Repository, Loose: row.Loose, Cells: cells})
 	}
 	return out
+}
+
+// count adds a cell to what a tool's header shows.
+func (t *MatrixTool) count(severity string) {
+	switch severity {
+	case "error":
+		t.Error++
+	case "warning":
+		t.Warning++
+	case "note":
+		t.Note++
+	default:
+		t.Met++
+	}
 }
 
 // GetReport gives everything in the report format, put into words while it is sent.
