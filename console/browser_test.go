@@ -46,7 +46,7 @@ func TestSigningIn(t *testing.T) {
 func TestOverviewLeadsToWhatItCounts(t *testing.T) {
 	b := signedIn(t)
 	b.sees("main p", "in 12 of 26 repositories; the other 14 are sound")
-	for _, says := range []string{"Toolchain missing", "End of life", "Node.js 22", "30 Apr 2027", "kiosk-image", "stale: 45 days ago", "Last survey as of 16 Nov 2026"} {
+	for _, says := range []string{"Toolchain missing", "End of life", "Node.js 22", "30 Apr 2027", "kiosk-image", "stale: 45 days ago", "What to do first", "All 17 causes", "Last survey as of 16 Nov 2026"} {
 		b.sees("main", says)
 	}
 	errors := value[string](b, `[...document.querySelectorAll("main p a")].find(a => a.innerText.includes("errors")).innerText`)
@@ -56,7 +56,7 @@ func TestOverviewLeadsToWhatItCounts(t *testing.T) {
 	b.go_("/")
 	b.click("th a", "End of life")
 	b.sees("main h3", "Python: end of life")
-	assert.Equal(t, "/findings?class=end-of-life", b.path())
+	assert.Equal(t, "/findings?class=end-of-life&each=1", b.path())
 	b.sees("main", "Support for Python 3.9 ended on 31 Oct 2025")
 	b.click("main h3 a", "herbarium-scan")
 	b.sees("h1", "herbarium-scan")
@@ -67,7 +67,7 @@ func TestMatrixByKeyboard(t *testing.T) {
 	b.go_("/matrix")
 	b.sees("[role=grid]", "bee-counter")
 	b.do(chromedp.Focus(chromedp.CSS(`[data-at="true"]`)))
-	focused := `document.activeElement.closest("[role=row]").querySelector("[role=rowheader]").innerText.split("\n")[0] + "/" + [...document.activeElement.parentElement.children].indexOf(document.activeElement)`
+	focused := `document.activeElement.closest("[role=row]").querySelector("[role=rowheader]").innerText.split("\n")[0] + "/" + (document.activeElement.ariaColIndex - 1)`
 	steps := []struct{ key, at string }{
 		{kb.ArrowDown, "compost-ledger/0"}, {kb.ArrowRight, "compost-ledger/1"}, {kb.ArrowUp, "bee-counter/1"}, {kb.ArrowUp, "bee-counter/1"},
 		{kb.End, "bee-counter/6"}, {kb.ArrowDown, "compost-ledger/6"}, {kb.ArrowDown, "fern-database/6"},
@@ -116,7 +116,7 @@ func TestWhatIsReadIsExplained(t *testing.T) {
 		b.sees("main table", says)
 	}
 	b.accessible("claims with notes")
-	b.go_("/findings?class=file-unclaimed")
+	b.go_("/findings?class=file-unclaimed&each=1")
 	b.sees("main code", "leave-out: - .zig-version")
 	b.accessible("a finding with configuration")
 }
@@ -128,7 +128,7 @@ func TestLenses(t *testing.T) {
 	b.go_("/repositories/specimen-web?asOf=2027-05-01")
 	b.sees("h3", "Node.js: end of life")
 	b.sees("header", "1 May 2027")
-	b.click("header button", "not today: return")
+	b.click("header button", "back to today")
 	b.sees("h3", "Node.js: support ending")
 
 	b.go_("/matrix")
@@ -221,24 +221,24 @@ func TestEmptyAndFailing(t *testing.T) {
 
 func TestFindingsAreFiltered(t *testing.T) {
 	b := signedIn(t)
-	b.go_("/findings")
+	b.go_("/findings?each=1")
 	total := `document.querySelectorAll("main li h3").length`
-	b.until("all findings are listed", total+` === 21`)
+	b.until("all findings are listed", total+` === 20`)
 	b.click("button[aria-pressed]", "Missing 5")
 	b.until("only missing toolchains are listed", total+` === 5`)
 	b.click("button[aria-pressed]", "End of life 1")
 	b.until("and those out of support", total+` === 6`)
-	assert.Equal(t, "/findings?class=toolchain-missing&class=end-of-life", b.path())
+	assert.Equal(t, "/findings?each=1&class=toolchain-missing&class=end-of-life", b.path())
 	b.do(chromedp.Focus(chromedp.CSS("input[type=search]")))
 	b.press("java")
 	b.until("and only of Java", total+` === 1`)
 	b.sees("main h3", "Java: toolchain missing")
 	b.click("button", "show all")
-	b.until("all are listed again", total+` === 21`)
-	b.go_("/findings?age=7")
-	b.until("what is new this week", total+` === 3`)
+	b.until("all are listed again", total+` === 20`)
+	b.go_("/findings?each=1&age=7")
+	b.until("what is new this week", total+` === 2`)
 	b.sees("[role=status]", "first seen within 7 days")
-	for _, says := range []string{"tour-planner", "specimen-web", "volunteer-rota"} {
+	for _, says := range []string{"tour-planner", "specimen-web"} {
 		b.sees("main h3", says)
 	}
 }
@@ -262,8 +262,8 @@ func TestNobodyIsShutOut(t *testing.T) {
 		b.do(chromedp.SetValue(chromedp.CSS("nav select"), strings.ToLower(theme)))
 		b.do(chromedp.Evaluate[chromedp.Void](`localStorage.setItem("wexo-theme", "` + strings.ToLower(theme) + `")`))
 		for path, shows := range map[string]string{
-			"/": "Support ending in the next", "/matrix": "weather-mast", "/matrix?q=nothing-like-this": "No repository matches",
-			"/findings": "first seen", "/repositories/seed-ledger": "cannot hold together", "/repositories/garden-common?asOf=2027-06-01": "newsletter", "/no-such-page": "no such page",
+			"/": "Support ending in the next", "/matrix": "bee-counter", "/matrix?q=nothing-like-this": "No repository matches",
+			"/findings": "17 causes", "/findings?each=1": "first seen", "/findings?apart=1": "counts apart", "/repositories/seed-ledger": "cannot hold together", "/repositories/garden-common?asOf=2027-06-01": "newsletter", "/no-such-page": "no such page",
 		} {
 			b.go_(path)
 			b.sees("main", shows)
@@ -271,4 +271,96 @@ func TestNobodyIsShutOut(t *testing.T) {
 		}
 		assert.Equal(t, strings.ToLower(theme), value[string](b, `document.documentElement.dataset.theme`))
 	}
+}
+
+// TestCausesLeadToTheirFindings: the first screen says what to do first, and each cause is one step
+// from its findings.
+func TestCausesLeadToTheirFindings(t *testing.T) {
+	b := signedIn(t)
+	b.sees("main h3", "Node.js 24.11.1: asked for by plant-labels, missing on every machine")
+	b.click("main a", "All 17 causes")
+	b.sees("[role=status]", "17 causes")
+	b.sees("main h3", "Python 3.9: out of support since 31 Oct 2025, in use in herbarium-scan, and missing on 3 machines")
+	b.click("button[aria-pressed]", "Missing 5")
+	b.sees("[role=status]", "5 causes match")
+	b.click("button", "show all")
+	b.click("main h3 a", "Python 3.9: out of support")
+	b.sees("[role=status]", "2 findings match, of one cause")
+	b.sees("main h3", "Python: end of life")
+	b.sees("main h3", "Python: toolchain missing")
+	b.sees("main li", "Moving to a supported line, as said under end of life, mends this too.")
+	b.click("button", "Causes")
+	b.sees("[role=status]", "17 causes")
+	b.go_("/")
+	b.click("main a", "3 findings")
+	b.sees("[role=status]", "3 findings match, in folders that count apart")
+	b.sees("main h3", "moss-index/examples/old-herbals")
+}
+
+// TestAgesCountWhatTheyLeadTo: every number of the table of ages is that of the list behind it.
+func TestAgesCountWhatTheyLeadTo(t *testing.T) {
+	b := signedIn(t)
+	b.sees("main", "Columns: how long ago")
+	var links [][2]string
+	require.NoError(t, json.Unmarshal([]byte(value[string](b, `JSON.stringify([...document.querySelectorAll("main table td a")].map(a => [a.innerText, a.pathname + a.search]))`)), &links))
+	require.Greater(t, len(links), 20)
+	for _, l := range links {
+		path := strings.Replace(strings.Replace(l[1], "/findings?", "/api/findings?", 1), "&each=1", "", 1)
+		b.do(chromedp.Evaluate[chromedp.Void](`window.total = undefined; fetch("` + path + `").then(r => r.json()).then(l => { window.total = l.total })`))
+		b.until(l[1]+" has "+l[0], `window.total === `+l[0])
+	}
+}
+
+// TestReflow: at 320 pixels no page is wider than the screen, nothing is lost, and nobody is
+// shut out; only the matrix moves sideways, within itself.
+func TestReflow(t *testing.T) {
+	b := signedIn(t)
+	b.do(chromedp.EmulateViewport(320, 700))
+	for path, shows := range map[string]string{
+		"/": "Support ending in the next", "/matrix": "bee-counter", "/findings": "17 causes", "/findings?each=1": "first seen",
+		"/repositories/seed-ledger": "cannot hold together", "/repositories/gift-shop?tool=node": "one value of matrix.node", "/?asOf=2027-06-01": "back to today",
+	} {
+		b.go_(path)
+		b.sees("body", shows)
+		b.until(path+" fits", `document.documentElement.scrollWidth <= 320`)
+		for _, link := range []string{"Overview", "Matrix", "Findings"} {
+			b.sees("nav a", link)
+		}
+		b.sees("nav button", "Sign out")
+		wide := value[string](b, `JSON.stringify([...document.querySelectorAll("main *")].filter(e => !e.closest("[role=grid]") && !e.closest("svg") && e.getBoundingClientRect().right > 321 && e.innerText).map(e => e.outerHTML.slice(0, 200)))`)
+		assert.Equal(t, "[]", wide, path)
+		b.accessible("320 pixels " + path)
+	}
+}
+
+// TestColumnsAreChosen: tools are chosen, pinned and narrowed, and the URL keeps it.
+func TestColumnsAreChosen(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/matrix")
+	b.sees("[role=columnheader]", "Gradle")
+	b.click("button", "Columns all")
+	b.sees("label", "Narrow columns")
+	b.click("li label", "Gradle")
+	b.sees("button", "Columns 5 of 6")
+	b.click("li button", "pin Python")
+	b.sees("button", "Columns 5 of 6, 1 pinned")
+	b.click("label", "Narrow columns")
+	b.press(kb.Escape)
+	b.sees("button", "Columns 5 of 6, 1 pinned, narrow")
+	b.until("Gradle is gone", `![...document.querySelectorAll("[role=columnheader]")].some(h => h.innerText.includes("Gradle"))`)
+	b.until("Python comes first", `[...document.querySelectorAll("[role=columnheader]")].find(h => h.ariaColIndex === "2").innerText.includes("Python")`)
+	b.do(chromedp.Reload())
+	b.sees("button", "Columns 5 of 6, 1 pinned, narrow")
+	b.accessible("chosen columns")
+}
+
+// TestLookingAheadAgesNobody: what is seen as of a later day is not stale by that.
+func TestLookingAheadAgesNobody(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/?asOf=2027-06-01")
+	b.sees("header", "As it will be on 1 Jun 2027")
+	b.sees("main li", "potting-bench laptop today")
+	b.sees("main li", "stale: 45 days ago")
+	b.click("header button", "back to today")
+	b.sees("header", "As of 16 Nov 2026")
 }

@@ -48,8 +48,13 @@ export function day(text: string): string {
   return Number.isNaN(t.getTime()) ? text : dayFormat.format(t);
 }
 
+/** A number as it is read: 18,902. */
+export function number(n: number): string {
+  return n.toLocaleString("en-GB");
+}
+
 export function plural(n: number, one: string, many = `${one}s`): string {
-  return `${n} ${n === 1 ? one : many}`;
+  return `${number(n)} ${n === 1 ? one : many}`;
 }
 
 /** How long ago, in whole days. */

@@ -454,8 +454,10 @@ type CausePlace struct {
 
 // Cell defines model for Cell.
 type Cell struct {
-	Asked   string   `json:"asked"`
-	Classes []string `json:"classes"`
+	// Affected Machines with the worst finding; 0 where it is not one of machines
+	Affected int      `json:"affected"`
+	Asked    string   `json:"asked"`
+	Classes  []string `json:"classes"`
 
 	// Folder The folder the cell speaks of
 	Folder string `json:"folder"`

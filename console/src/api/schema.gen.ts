@@ -814,6 +814,8 @@ export interface components {
             classes: string[];
             /** @description The folder the cell speaks of */
             folder: string;
+            /** @description Machines with the worst finding; 0 where it is not one of machines */
+            affected: number;
         };
         Token: {
             /** Format: int64 */

@@ -1,4 +1,4 @@
-import { severityText } from "../words";
+import { number, severityText } from "../words";
 import { Mark } from "./Mark";
 
 type Props = { kind: string; severity: string; label: string; count: number; on: boolean; onToggle: () => void };
@@ -13,7 +13,7 @@ export function FilterChip({ kind, severity, label, count, on, onToggle }: Props
       className={`flex cursor-pointer items-center gap-1.5 rounded-full border px-2.5 py-0.5 ${on ? "border-accent bg-accent-soft" : "border-control bg-panel"}`}
     >
       <Mark kind={kind} className={severityText[severity]} silent />
-      {label} <b className="font-semibold">{count}</b>
+      {label} <b className="font-semibold">{number(count)}</b>
     </button>
   );
 }

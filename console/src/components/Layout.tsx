@@ -4,6 +4,7 @@ import { NavLink, useLocation, useNavigate, useSearchParams } from "react-router
 import { api, data, queries, type Schemas } from "../api/client";
 import { useChange, useKeepLens, useLens } from "../lens";
 import { applyTheme, type Theme, theme } from "../theme";
+import { number } from "../words";
 import { LensBar } from "./LensBar";
 import { Logo } from "./Mark";
 
@@ -51,7 +52,7 @@ function Navigation({ session }: { session: Schemas["Session"] }) {
         Findings
         {errors ? (
           <span className="font-semibold text-error" title={`${errors} errors`}>
-            {errors}
+            {number(errors)}
           </span>
         ) : null}
       </Page>

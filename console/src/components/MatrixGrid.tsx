@@ -3,7 +3,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { useChange, useKeepLens } from "../lens";
-import { cellOf, type Row, type Tool } from "../matrix";
+import { type Cell, cellOf, type Row, type Tool } from "../matrix";
 import { repositoryPage, severitySoft } from "../words";
 import { RepositoryCell, ToolCell, ToolHeader } from "./MatrixCells";
 
@@ -12,13 +12,13 @@ const columns = createColumnHelper<Row>();
 
 type Column = { tool: Tool; start: number; size: number };
 type Move = (row: number, column: number) => void;
-type Props = { tools: Tool[]; rows: Row[]; pinned: string[]; narrow: boolean };
+type Props = { tools: Tool[]; rows: Row[]; machines: number; pinned: string[]; narrow: boolean };
 
 /**
  * The grid: only rows and columns in view are drawn, one cell is in the tab order, arrows move,
  * Enter opens. The repository and pinned columns stay while the others move under them.
  */
-export function MatrixGrid({ tools, rows, pinned, narrow }: Props) {
+export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const room = useWidth(scroller);
   const [params] = useSearchParams();
@@ -177,6 +177,7 @@ export function MatrixGrid({ tools, rows, pinned, narrow }: Props) {
               kept={kept}
               laid={laid}
               shown={stable}
+              machines={machines}
               narrow={narrow}
               open={openCell}
               focused={focused}
@@ -197,6 +198,7 @@ type RowProps = {
   kept: number;
   laid: Column[];
   shown: number[];
+  machines: number;
   narrow: boolean;
   open: Move;
   focused: Move;
@@ -214,6 +216,7 @@ const GridRow = memo(function GridRow({
   kept,
   laid,
   shown,
+  machines,
   narrow,
   open,
   focused,
@@ -242,7 +245,7 @@ const GridRow = memo(function GridRow({
         const c = laid[i];
         if (!c) return null;
         const cell = cellOf(row, c.tool.tool);
-        const tint = severitySoft[cell?.severity ?? ""] ?? (i < kept ? "bg-panel" : "");
+        const tint = tintOf(cell, machines) ?? (i < kept ? "bg-panel" : "");
         return (
           <div
             key={c.tool.tool}
@@ -264,6 +267,12 @@ const GridRow = memo(function GridRow({
   );
 });
 
+/** Only what is wrong on most machines colours its cell: with fifty, something is missing on some of them almost everywhere. */
+function tintOf(cell: Cell | undefined, machines: number): string | undefined {
+  if (!cell || (cell.affected > 0 && cell.affected * 2 < machines)) return undefined;
+  return severitySoft[cell.severity];
+}
+
 /** Where a column stands; what is pinned stays there while the others move under it. */
 function placed(c: Column, kept: boolean) {
   if (!kept) return { position: "absolute", top: 0, left: c.start, width: c.size } as const;
@@ -272,7 +281,7 @@ function placed(c: Column, kept: boolean) {
 
 /** The columns side by side: narrow or wide, and wider where there is room for all. */
 function lay(tools: Tool[], first: number, room: number, narrow: boolean): Column[] {
-  const least = narrow ? 92 : 150;
+  const least = narrow ? 92 : 138;
   const size = tools.length > 0 ? Math.max(least, Math.floor((room - first - 2) / tools.length)) : least;
   return tools.map((tool, i) => ({ tool, size, start: first + i * size }));
 }

@@ -27,8 +27,8 @@ export function SurveyButton() {
   });
   const last = surveys.data?.surveys.find((s) => s.state === "finished");
   return (
-    <div className="text-right">
-      <button type="button" className="control ml-auto" disabled={running !== null} onClick={() => start.mutate()}>
+    <div className="sm:text-right">
+      <button type="button" className="control sm:ml-auto" disabled={running !== null} onClick={() => start.mutate()}>
         {running ? `Reading ${running.done} of ${running.total}` : "Survey now"}
       </button>
       <p className="mt-1 text-small text-ink2" role="status">

@@ -95,7 +95,14 @@ function Shown({ matrix: newest }: { matrix: Data }) {
       {rows.length === 0 ? (
         <Empty title="No repository matches">Take a filter away to see more.</Empty>
       ) : (
-        <MatrixGrid key={filter.tools.join()} tools={tools} rows={rows} pinned={pinned} narrow={filter.narrow} />
+        <MatrixGrid
+          key={filter.tools.join()}
+          tools={tools}
+          rows={rows}
+          machines={overview.data?.machines ?? 0}
+          pinned={pinned}
+          narrow={filter.narrow}
+        />
       )}
     </div>
   );

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { scaleUtc } from "d3-scale";
 import { utcMonth } from "d3-time";
+import { useState } from "react";
 import { Link } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { CauseList } from "../components/CauseList";
@@ -9,7 +10,7 @@ import { Panel } from "../components/Panel";
 import { Empty, Failure, Loading } from "../components/States";
 import { SurveyButton } from "../components/SurveyButton";
 import { useKeepLens, useLens } from "../lens";
-import { ago, day, kindOf, machineKinds, nothingFound, plural, repositoryPage, severityText } from "../words";
+import { ago, day, kindOf, machineKinds, nothingFound, number, plural, repositoryPage, severityText } from "../words";
 
 type Data = Schemas["Overview"];
 
@@ -68,16 +69,22 @@ export function Overview() {
               to={keep("/matrix", { show: "troubled" })}
               className="font-semibold underline-offset-4 hover:underline"
             >
-              {o.repositories - o.healthy - o.untold} of {plural(o.repositories, "repository", "repositories")}
+              {number(o.repositories - o.healthy - o.untold)} of {plural(o.repositories, "repository", "repositories")}
             </Link>
-            ; {o.untold > 0 ? "" : "the other "}
-            <Link
-              to={keep("/matrix", { show: "healthy" })}
-              className="font-semibold underline-offset-4 hover:underline"
-            >
-              {o.healthy}
-            </Link>{" "}
-            are sound
+            {o.healthy > 0 ? (
+              <>
+                ; {o.untold > 0 ? "" : "the other "}
+                <Link
+                  to={keep("/matrix", { show: "healthy" })}
+                  className="font-semibold underline-offset-4 hover:underline"
+                >
+                  {number(o.healthy)}
+                </Link>{" "}
+                {o.healthy === 1 ? "is" : "are"} sound
+              </>
+            ) : (
+              ""
+            )}
             {o.untold > 0 && (
               <>
                 , and of{" "}
@@ -85,7 +92,7 @@ export function Overview() {
                   to={keep("/matrix", { show: "untold" })}
                   className="font-semibold underline-offset-4 hover:underline"
                 >
-                  {o.untold}
+                  {number(o.untold)}
                 </Link>{" "}
                 it cannot be told
               </>
@@ -103,7 +110,7 @@ export function Overview() {
         </div>
         <SurveyButton />
       </div>
-      <div className="mt-4 grid gap-3.5 lg:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
+      <div className="mt-4 grid grid-cols-1 gap-3.5 lg:grid-cols-[minmax(0,1.55fr)_minmax(0,1fr)]">
         <div className="flex min-w-0 flex-col gap-3.5">
           <First overview={o} />
           <Attention overview={o} />
@@ -128,7 +135,7 @@ function First({ overview: o }: { overview: Data }) {
       {o.causes > o.first.length ? (
         <p className="border-t border-line pt-2">
           <Link to={keep("/findings")} className="underline">
-            All {o.causes} causes
+            All {number(o.causes)} causes
           </Link>
         </p>
       ) : null}
@@ -193,7 +200,7 @@ function Attention({ overview: o }: { overview: Data }) {
                   to={keep("/findings", { class: c.class, each: "1" })}
                   className="font-semibold text-ink hover:underline"
                 >
-                  {c.total}
+                  {number(c.total)}
                 </Link>
               </td>
               {ages.map((a) => (
@@ -205,7 +212,7 @@ function Attention({ overview: o }: { overview: Data }) {
                       to={keep("/findings", { class: c.class, age: a.days, over: a.over, each: "1" })}
                       className="text-ink hover:underline"
                     >
-                      {c[a.key]}
+                      {number(c[a.key])}
                     </Link>
                   )}
                 </td>
@@ -241,8 +248,13 @@ function Worst({ overview: o }: { overview: Data }) {
   );
 }
 
+const mostMachines = 8;
+
 function Freshness({ overview: o }: { overview: Data }) {
   const keep = useKeepLens();
+  const [all, setAll] = useState(false);
+  const oldest = o.freshness.machines.toSorted((a, b) => b.days - a.days);
+  const shown = all ? oldest : oldest.slice(0, mostMachines);
   return (
     <Panel title="How fresh this is">
       <ul>
@@ -252,7 +264,7 @@ function Freshness({ overview: o }: { overview: Data }) {
             {o.freshness.surveyedAt ? `surveyed ${day(o.freshness.surveyedAt)}` : "never surveyed"}
           </span>
         </li>
-        {o.freshness.machines.map((m) => (
+        {shown.map((m) => (
           <li key={m.name} className="flex justify-between border-t border-line py-1 first:border-0">
             <Link to={keep("/matrix", { machine: m.name })} className="font-medium text-ink hover:underline">
               {m.name} <span className="font-normal text-ink2">{machineKinds[m.kind] ?? m.kind}</span>
@@ -264,6 +276,11 @@ function Freshness({ overview: o }: { overview: Data }) {
           </li>
         ))}
       </ul>
+      {oldest.length > mostMachines ? (
+        <button type="button" className="mt-1 cursor-pointer text-accent underline" onClick={() => setAll(!all)}>
+          {all ? "Only the oldest" : `All ${oldest.length} machines`}
+        </button>
+      ) : null}
       {o.freshness.machines.length === 0 ? (
         <p className="text-ink2">
           No machine has sent its inventory: <code className="font-mono text-mono">wexo machines send</code>

@@ -54,8 +54,8 @@ function Shown({ repository: r }: { repository: Detail }) {
           Matrix
         </Link>
       </p>
-      <h1>{r.name}</h1>
-      <p className="text-ink2">
+      <h1 className="[overflow-wrap:anywhere]">{r.name}</h1>
+      <p className="text-ink2 [overflow-wrap:anywhere]">
         <span className="font-mono text-mono">{r.path}</span>
         {r.commit ? (
           <>
@@ -121,7 +121,7 @@ function Subject({ folder, tool: t }: SubjectOf) {
   );
   const resolution = t.resolutions.find((r) => machine && r.machines.includes(machine)) ?? t.resolutions[0];
   return (
-    <div className="mt-3 grid gap-3.5 lg:grid-cols-[minmax(0,1.75fr)_minmax(320px,1fr)]">
+    <div className="mt-3 grid grid-cols-1 gap-3.5 lg:grid-cols-[minmax(0,1.75fr)_minmax(320px,1fr)]">
       <div className="flex min-w-0 flex-col gap-3.5">
         <Panel title={`${t.title} in ${folder ? `${folder}/` : "the root folder"}`}>
           <Ruler ruler={t.ruler} title={t.title} />
@@ -174,8 +174,8 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
     <Panel title="Claims">
       {t.claims.length === 0 ? <p className="text-ink2">No file states a version.</p> : null}
       {t.claims.length > 0 ? (
-        <table className="w-full table-fixed">
-          <colgroup>
+        <table className="w-full table-fixed max-sm:block">
+          <colgroup className="max-sm:hidden">
             <col className="w-[64px]" />
             <col className="w-[24%]" />
             <col />
@@ -189,15 +189,15 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
               <th>What it means</th>
             </tr>
           </thead>
-          <tbody>
+          <tbody className="max-sm:block">
             {t.claims.map((c) => (
               <tr
                 key={`${c.file}:${c.line}:${c.column}:${c.raw}`}
-                className="border-t border-line align-top first:border-0"
+                className="border-t border-line align-top first:border-0 max-sm:block max-sm:py-1"
               >
-                <td className="py-1 text-ink2">{c.role}</td>
-                <td className="py-1 pr-3 font-mono text-mono [overflow-wrap:anywhere]">{c.raw}</td>
-                <td className="py-1 pr-3 font-mono text-mono text-ink2 [overflow-wrap:anywhere]">
+                <td className="py-1 text-ink2 max-sm:inline max-sm:pr-2">{c.role}</td>
+                <td className="py-1 pr-3 font-mono text-mono [overflow-wrap:anywhere] max-sm:inline">{c.raw}</td>
+                <td className="py-1 pr-3 font-mono text-mono text-ink2 [overflow-wrap:anywhere] max-sm:block max-sm:py-0">
                   {placeOf(c)}
                   {c.notes?.map((note) => (
                     <span key={note} className="block font-sans text-small">
@@ -205,7 +205,9 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
                     </span>
                   ))}
                 </td>
-                <td className="py-1 text-right font-mono text-mono text-ink2">{c.range}</td>
+                <td className="py-1 text-right font-mono text-mono text-ink2 [overflow-wrap:anywhere] max-sm:block max-sm:py-0 max-sm:text-left">
+                  {c.range}
+                </td>
               </tr>
             ))}
           </tbody>

@@ -75,7 +75,7 @@ func (k *check) advise() *Advice {
 	if l := k.best(allowed.Intersect(k.used())); l != nil && len(speaking) == 0 && !k.ending(l) {
 		return k.to(l, ByUse, allowed, nil)
 	}
-	if l := k.least(allowed); l != nil && len(speaking) == 0 {
+	if l := k.least(allowed); l != nil && len(speaking) == 0 && len(k.Pins) == 0 {
 		return k.to(l, ByLeast, allowed, nil)
 	}
 	l := k.best(allowed)
@@ -95,7 +95,7 @@ func (k *check) advise() *Advice {
 // allowed is what all bounds and rules over the reach of the choice leave, with the limits
 // that narrow it.
 func (k *check) allowed() (version.Set, []int) {
-	out := k.bounded()
+	out := version.All(k.Tool.Scheme())
 	var by []int
 	for i := range k.Case.Limits {
 		l := &k.Case.Limits[i]
@@ -116,7 +116,7 @@ func (k *check) allowed() (version.Set, []int) {
 		}
 		out = out.Intersect(set)
 	}
-	return out, by
+	return out.Intersect(k.bounded()), by // of many limits not all are looked at, of the folder's own bounds they are
 }
 
 // tested is what is known to work: what each limit names, as far as they agree, those that
@@ -296,7 +296,7 @@ func (k *check) to(l *catalogue.Line, basis Basis, allowed version.Set, by []int
 	}
 	within := l.Set().Intersect(allowed)
 	a.Exact = k.exact(l, within, build)
-	if !l.Set().WithoutPrereleases().SubsetOf(allowed) && a.Exact != "" { // the line alone may lead outside
+	if len(l.Set().Minus(allowed).Intervals()) > 0 && a.Exact != "" { // the line alone may lead outside
 		a.Text = a.Exact
 	}
 	if set, err := version.ParseRange("plain", k.Tool.Scheme(), a.Text); err == nil {

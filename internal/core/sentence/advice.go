@@ -38,6 +38,14 @@ func (w *words) because() string {
 	return ""
 }
 
+// asElsewhere is because where the version is to come to other machines than it is on.
+func (w *words) asElsewhere() string {
+	if w.v.Advice.Basis == assess.ByUse {
+		return ", as on other machines"
+	}
+	return w.because()
+}
+
 // whereUsed names the machines on which the advised line would run, where they are not all.
 func (w *words) whereUsed() string {
 	for _, r := range w.v.Runs {

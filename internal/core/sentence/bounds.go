@@ -17,7 +17,11 @@ func (w *words) boundViolated() (message, remedy string) {
 			message += fmt.Sprintf(" (%s would run)", w.runs(w.v.Runs))
 		}
 		message += ", so the project will not run as its manifest says."
-		if a := w.v.Advice; a.Line != nil {
+		a := w.v.Advice
+		if bound := w.claim(0); a.Line != nil && bound.Folder != w.claim(1).Folder && bound.Folder != "" {
+			return message, fmt.Sprintf("Pin %s in %s/, or change %s to it.%s", w.advised(), bound.Folder, w.places(w.v.Evidence[1]), w.install())
+		}
+		if a.Line != nil {
 			return message, fmt.Sprintf("Change %s to %s%s.%s", w.places(w.v.Evidence[1]), w.advised(), w.because(), w.install())
 		}
 		return message, fmt.Sprintf("Widen %s to allow %s, or pin a version that it allows in %s.", w.at(0), w.asks(1), nearer(w.claim(0)))

@@ -70,7 +70,7 @@ func (w *words) toInstall(where string) string {
 	a := w.v.Advice
 	switch {
 	case a.Line != nil:
-		return fmt.Sprintf("Install %s on %s%s", w.advised(), where, w.because())
+		return fmt.Sprintf("Install %s on %s%s", w.advised(), where, w.asElsewhere())
 	case a.Basis == assess.ByEnded && len(a.By) > 0 && w.s.Case.Limits[a.By[0]].Positive():
 		return fmt.Sprintf("Install on %s what %s asks for, whose support has ended, or move it to a supported line first", where, at(*w.s.Limits[a.By[0]]))
 	case a.Try != nil && !w.v.Allowed.IsAll():
@@ -119,6 +119,9 @@ func (w *words) pinFloating() (message, remedy string) {
 	message += ". Machines differ, or will, without any change to the repository."
 	if a := w.v.Advice; a.Line != nil {
 		return message, fmt.Sprintf("Write %s in %s: %s%s.%s", a.Written(w.claim(0).Raw), w.at(0), w.named(a.Line), w.because(), w.install())
+	}
+	if text := w.instead(); text != "" {
+		return message, text
 	}
 	return message, "Name the version that it is made for."
 }

@@ -106,7 +106,7 @@ func (w *words) move() string {
 	case w.pinned():
 		return w.toMove(w.v.Stands)
 	case w.v.Advice.Line != nil:
-		return fmt.Sprintf("Let %s run on %s%s.", w.advised(), w.some(w.v.Machines), w.because())
+		return fmt.Sprintf("Let %s run on %s%s.", w.advised(), w.some(w.v.Machines), w.asElsewhere())
 	case w.v.Advice.Try != nil:
 		return fmt.Sprintf("Let a supported line run on %s, %s for one.", w.some(w.v.Machines), w.named(w.v.Advice.Try))
 	}

@@ -1,6 +1,8 @@
 package api
 
 import (
+	"slices"
+
 	"wexo/internal/core/assess"
 	"wexo/internal/core/inventory"
 	"wexo/internal/report"
@@ -32,12 +34,17 @@ func causesOf(v *view.View, list []*assess.Caused) []Cause {
 		said := v.Cause(c)
 		one := Cause{Id: said.ID, Class: said.Class, Severity: CauseSeverity(said.Severity), Tool: said.Tool, Title: said.Title, Repositories: said.Repositories,
 			Machines: said.Machines, Findings: len(c.Findings), Remedy: v.Finding(c.Findings[0]).Remedy, First: []CausePlace{}}
-		for _, f := range c.Findings[:min(len(c.Findings), mostFirst)] {
+		for _, f := range c.Findings {
 			place := CausePlace{Repository: f.Repository.Name, Folder: f.Folder}
 			if len(f.Evidence) > 0 {
 				place.File, place.Line = f.Evidence[0].File, f.Evidence[0].Line
 			}
-			one.First = append(one.First, place)
+			if !slices.Contains(one.First, place) {
+				one.First = append(one.First, place)
+			}
+			if len(one.First) == mostFirst {
+				break
+			}
 		}
 		out = append(out, one)
 	}

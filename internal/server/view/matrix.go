@@ -19,6 +19,7 @@ type Cell struct {
 	Resolved string
 	Classes  []string
 	Folder   string
+	Affected int // machines with the worst finding; 0 where it is not one of machines
 }
 
 // Row is one repository in the matrix.
@@ -93,7 +94,7 @@ func (v *View) cell(subjects []standing, findings []*assess.Finding) Cell {
 				s = other
 			}
 		}
-		c.Kind, c.Severity = worst.Class.Name, string(worst.Severity)
+		c.Kind, c.Severity, c.Affected = worst.Class.Name, string(worst.Severity), worst.Machines.Len()
 	} else {
 		state := stateOf(s)
 		c.Kind = string(state)
@@ -103,7 +104,9 @@ func (v *View) cell(subjects []standing, findings []*assess.Finding) Cell {
 	}
 	c.Folder = s.Folder
 	c.Asked = sentence.Asked(s.Subject, s.Resolved)
-	c.Resolved = v.resolved(s)
+	if c.Resolved = v.resolved(s); c.Affected > 0 && c.Affected < len(v.Machines) {
+		c.Resolved = fmt.Sprintf("on %d of %d; %s", c.Affected, len(v.Machines), c.Resolved)
+	}
 	return c
 }
 
