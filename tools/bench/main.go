@@ -26,7 +26,7 @@ func main() {
 	files := flag.Int("files", 200, "how many files each")
 	dir := flag.String("dir", filepath.Join(os.TempDir(), "wexo-bench"), "where the estate is made, and kept for the next run")
 	rounds := flag.Int("rounds", 5, "rounds; the median counts")
-	only := flag.String("only", "", "measure only this: reading, judging or service")
+	only := flag.String("only", "", "measure only this: reading, judging, service or console")
 	flag.Parse()
 	debug.SetGCPercent(200) // as wexo's own processes do
 	// Reading first, while this process is small: what it holds counts in the peak of the
@@ -49,7 +49,12 @@ func large(dir, only string) error {
 		}
 	}
 	if only == "" || only == "service" {
-		return onService(filepath.Join(dir, "large"), 5000, 50)
+		if err := onService(filepath.Join(dir, "large"), 5000, 50); err != nil {
+			return err
+		}
+	}
+	if only == "" || only == "console" {
+		return onConsole(filepath.Join(dir, "broad"), 5000, 50)
 	}
 	return nil
 }

@@ -133,7 +133,7 @@ function Subject({ folder, tool: t }: SubjectOf) {
           <label className="mb-2 flex items-center gap-2 text-ink2">
             Seen from
             <select
-              className="flex-1 rounded-md border border-control bg-panel px-1 py-0.5 text-ink"
+              className="min-w-0 flex-1 rounded-md border border-control bg-panel px-1 py-0.5 text-ink"
               value={resolution?.machines[0]}
               onChange={(e) => setMachine(e.target.value)}
             >
