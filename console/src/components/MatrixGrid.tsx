@@ -1,6 +1,16 @@
 import { createColumnHelper, getCoreRowModel, useReactTable } from "@tanstack/react-table";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, memo, useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
+import {
+  type KeyboardEvent,
+  memo,
+  useCallback,
+  useDeferredValue,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+} from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { useChange, useKeepLens } from "../lens";
 import { type Cell, cellOf, type Row, type Tool } from "../matrix";
@@ -43,7 +53,8 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 8,
+    overscan: 3,
+    useFlushSync: false,
   });
   const columnsInView = useVirtualizer({
     horizontal: true,
@@ -51,7 +62,8 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
     getScrollElement: () => scroller.current,
     estimateSize: (i) => laid[i]?.size ?? 0,
     paddingStart: first,
-    overscan: 2,
+    overscan: 1,
+    useFlushSync: false,
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: other widths ask for another measure
   useEffect(() => columnsInView.measure(), [laid, columnsInView]);
@@ -66,6 +78,7 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
   const key = shown.join(",");
   // biome-ignore lint/correctness/useExhaustiveDependencies: the same columns are the same list
   const stable = useMemo(() => shown, [key]);
+  const items = useDeferredValue(rowsInView.getVirtualItems());
   const whole = first + laid.reduce((n, c) => n + c.size, 0);
 
   // The cell moved to may lie outside what is drawn: then it appears some frames later.
@@ -164,7 +177,7 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
         </div>
       </div>
       <div role="rowgroup" style={{ height: rowsInView.getTotalSize(), width: whole, position: "relative" }}>
-        {rowsInView.getVirtualItems().map((item) => {
+        {items.map((item) => {
           const r = rows[item.index];
           return r ? (
             <GridRow
@@ -226,7 +239,7 @@ const GridRow = memo(function GridRow({
       role="row"
       aria-rowindex={index + 2}
       className="absolute right-0 left-0 flex border-b border-line"
-      style={{ height: rowHeight, transform: `translateY(${start}px)` }}
+      style={{ height: rowHeight, transform: `translateY(${start}px)`, contain: "layout style size" }}
     >
       <div
         role="rowheader"
