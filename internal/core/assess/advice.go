@@ -22,6 +22,7 @@ type Advice struct {
 	Set     version.Set      // what Text means
 	Change  []Ref            // what has to say it from now on; none where nothing is written yet
 	By      []int            // places among the case's limits that speak for it
+	Wired   []Ref            // editors that run it already
 	Lacking resolve.Machines // on which it has to be installed
 	Try     *catalogue.Line  // where none can be advised: the one to try
 }
@@ -60,22 +61,25 @@ func (k *check) advise() *Advice {
 	if l := pinnedLine(k.Resolved); l != nil && k.usable(l, allowed) && !k.ending(l) && !k.outside() {
 		return k.to(l, ByChoice, allowed, nil)
 	}
-	tested, speaking := k.tested(allowed)
-	known := tested.Intersect(allowed)
+	tested, speaking, wired := k.tested(allowed)
+	known, told := tested.Intersect(allowed), len(speaking)+len(wired) > 0
+	moves := len(k.Pins) > 0 || !k.Case.Used && len(k.Bounds) == 0 // from what is written, and not to what is not yet
 	switch newest := k.Tool.NewestLine(k.on, false); {
-	case len(speaking) > 0:
-		if l := k.best(known); l != nil && (len(k.Pins) == 0 || !k.ending(l)) {
-			return k.to(l, ByEvidence, known, append(speaking, by...))
+	case told:
+		if l := k.best(known); l != nil && !(moves && k.ending(l)) {
+			out := k.to(l, ByEvidence, known, append(speaking, by...))
+			out.Wired = wired
+			return out
 		}
 	case newest != nil && !newest.Set().Overlaps(allowed):
-		if l := k.best(allowed); l != nil && (len(k.Pins) == 0 || !k.ending(l)) {
+		if l := k.best(allowed); l != nil && !(moves && k.ending(l)) {
 			return k.to(l, ByEvidence, allowed, by)
 		}
 	}
-	if l := k.best(allowed.Intersect(k.used())); l != nil && len(speaking) == 0 && !k.ending(l) {
+	if l := k.best(allowed.Intersect(k.used())); l != nil && !told && !k.ending(l) {
 		return k.to(l, ByUse, allowed, nil)
 	}
-	if l := k.least(allowed); l != nil && len(speaking) == 0 && len(k.Pins) == 0 {
+	if l := k.least(allowed); l != nil && !told && len(k.Pins) == 0 {
 		return k.to(l, ByLeast, allowed, nil)
 	}
 	l := k.best(allowed)
@@ -84,7 +88,7 @@ func (k *check) advise() *Advice {
 		return &Advice{Basis: ByConflict, By: append(speaking, by...)}
 	case l == nil || l == pinnedLine(k.Resolved):
 		return &Advice{Basis: ByEnded, By: by}
-	case len(k.Pins) > 0 || !k.Case.Used && len(k.Bounds) == 0:
+	case moves:
 		return k.to(l, BySupport, allowed, by)
 	case len(speaking) > 0 && k.allEnded(known):
 		return &Advice{Basis: ByEnded, By: speaking, Try: k.next(allowed)}
@@ -121,8 +125,8 @@ func (k *check) allowed() (version.Set, []int) {
 
 // tested is what is known to work: what each limit names, as far as they agree, those that
 // say most first.
-func (k *check) tested(allowed version.Set) (version.Set, []int) {
-	out, by := version.All(k.Tool.Scheme()), []int{}
+func (k *check) tested(allowed version.Set) (out version.Set, by []int, wired []Ref) {
+	out = version.All(k.Tool.Scheme())
 	for _, of := range []LimitOf{OfPin, OfSetup, OfTested, OfLevel} {
 		for i := range k.Case.Limits {
 			l := &k.Case.Limits[i]
@@ -141,7 +145,30 @@ func (k *check) tested(allowed version.Set) (version.Set, []int) {
 			}
 		}
 	}
-	return out, by
+	for i := range k.Case.Wirings {
+		set := k.wired(&k.Case.Wirings[i])
+		if !set.IsEmpty() && !set.IsAll() && set.Overlaps(out.Intersect(allowed)) {
+			out, wired = out.Intersect(set), append(wired, Ref{Of: AtWiring, N: i})
+		}
+	}
+	return out, by, wired
+}
+
+// wired is what an editor runs already: by the name of an installation, or at a path.
+func (k *check) wired(w *Wiring) version.Set {
+	out := version.None(k.Tool.Scheme())
+	switch {
+	case w.Kept || w.Editors || w.Err != nil:
+	case w.Named:
+		return w.Set
+	case w.Inside == nil && inventory.IsPath(w.Raw):
+		for _, c := range k.Tooling.Classes {
+			if in, _ := c.LeadsTo(w.Raw); in != nil && editors(c) && k.Tooling.LineOf(in.Number) != nil {
+				out = out.Unite(k.Tooling.LineOf(in.Number).Set())
+			}
+		}
+	}
+	return out
 }
 
 // names is what a want names: of a level the versions that it is called after.
@@ -289,6 +316,9 @@ func (k *check) next(allowed version.Set) *catalogue.Line {
 // to advises a line: what to write, where, and on which machines it has to be installed.
 func (k *check) to(l *catalogue.Line, basis Basis, allowed version.Set, by []int) *Advice {
 	a := &Advice{Basis: basis, Line: l, Text: l.Line, Set: l.Set(), By: by}
+	if k.ending(l) {
+		a.Try = k.next(allowed)
+	}
 	build := inventory.Build{}
 	if pin := k.first(); pin != nil {
 		build = pin.Build()
@@ -333,10 +363,16 @@ func (k *check) exact(l *catalogue.Line, within version.Set, build inventory.Bui
 			best, most = v.String(), n
 		}
 	}
-	if newest, err := k.Tool.Scheme().Parse(l.NewestText); best == "" && err == nil && within.Contains(newest) {
+	if best != "" {
+		return best
+	}
+	if newest, err := k.Tool.Scheme().Parse(l.NewestText); err == nil && within.Contains(newest) {
 		return l.NewestText
 	}
-	return best
+	if l.Set().Minus(within).Intervals() == nil {
+		return ""
+	}
+	return number.FindString(within.String()) // the least that is asked for is there
 }
 
 // changes are the claims that do not admit a set and would be at odds with it: pins, what is
@@ -388,5 +424,5 @@ func (a *Advice) Written(raw string) string {
 // same reports whether two pieces of advice are the same.
 func (a *Advice) same(b *Advice) bool {
 	return a == b || a != nil && b != nil && a.Basis == b.Basis && a.Line == b.Line && a.Text == b.Text && a.Exact == b.Exact && a.Try == b.Try &&
-		a.Set.Equal(b.Set) && slices.Equal(a.Change, b.Change) && slices.Equal(a.By, b.By) && a.Lacking.Equal(b.Lacking)
+		a.Set.Equal(b.Set) && slices.Equal(a.Change, b.Change) && slices.Equal(a.By, b.By) && slices.Equal(a.Wired, b.Wired) && a.Lacking.Equal(b.Lacking)
 }

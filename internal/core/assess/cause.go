@@ -81,16 +81,7 @@ func (f *Finding) asked(n int) string {
 }
 
 // Overriding is the variable that leads to what would run, where nothing else does.
-func (f *Finding) Overriding() string {
-	where := ""
-	for _, r := range f.Verdict.Runs {
-		if r.By != resolve.ByOverride || where != "" && where != r.Where {
-			return ""
-		}
-		where = r.Where
-	}
-	return where
-}
+func (f *Finding) Overriding() string { return f.Verdict.Overriding() }
 
 // Caused is a cause with its findings, the one that tells most first.
 type Caused struct {

@@ -53,6 +53,10 @@ func (k *check) missingPinned() {
 		v.Follows = &versionUnknown
 	case l != nil && l.EndedOn(k.on):
 		v.Follows, v.Line = &supportEnded, l
+	case l == nil && len(pin.Fallbacks) > 0:
+		if first := k.Tool.LineFor(pin.Fallbacks[0].Set); first != nil && first.EndedOn(k.on) {
+			v.Line = first
+		}
 	case pin.Floating:
 		v.Follows = &pinFloating
 	}
@@ -65,7 +69,7 @@ func (k *check) missingPinned() {
 // several: it is supported, admitted, and of the pin's own line or one that is known to work.
 func (k *check) nearest(pin *resolve.Said, lacking []*resolve.Outcome) (near []Run, best string) {
 	allowed, _ := k.allowed()
-	tested, speaking := k.tested(allowed)
+	tested, speaking, _ := k.tested(allowed)
 	beside, admitted, where := k.Tooling.Beside(pin.Set), k.Tooling.Among(allowed), machinesOf(lacking)
 	usable := make([]int, len(admitted)) // machines on which each version is next to the set
 	for _, c := range k.Tooling.Classes {

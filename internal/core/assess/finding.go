@@ -36,6 +36,19 @@ type Verdict struct {
 	Reason   string
 }
 
+// Overriding is the variable that leads to all that would run; empty where something else
+// does too.
+func (v *Verdict) Overriding() string {
+	where := ""
+	for _, r := range v.Runs {
+		if r.By != resolve.ByOverride || where != "" && where != r.Where {
+			return ""
+		}
+		where = r.Where
+	}
+	return where
+}
+
 // Kind tells the sentences of one class apart.
 type Kind string
 

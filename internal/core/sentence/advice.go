@@ -78,6 +78,9 @@ func (w *words) speaking() string {
 		}
 	}
 	admits = slices.DeleteFunc(admits, func(place string) bool { return slices.Contains(says, place) })
+	for _, r := range w.v.Advice.Wired {
+		says = append(says, at(w.s.Claim(r)))
+	}
 	says, admits = short(unique(says)), short(unique(admits))
 	switch {
 	case len(says) > 0 && len(admits) > 0:

@@ -34,6 +34,9 @@ func (w *words) toolchainMissing() (message, remedy string) {
 	if c := w.v.Follows; c != nil {
 		return message, fmt.Sprintf("%s, as said under %s, mends this too.", following[c.Name], strings.ToLower(c.Title))
 	}
+	if w.v.Line != nil {
+		return message, fmt.Sprintf("Support for %s %s ended on %s. %s", w.title(), w.v.Line.Line, date(w.v.Line.End.Time), w.toMove(w.v.Evidence[0]))
+	}
 	remedy = fmt.Sprintf("Install %s on %s", w.asks(0), where)
 	if w.v.Best != "" {
 		remedy += fmt.Sprintf(", or change the pin in %s to %s", w.at(0), w.v.Best)
