@@ -239,7 +239,7 @@ func errorsOf(list []*assess.Finding) map[string]*assess.Finding {
 // labelled for their causes.
 func gardens(t testing.TB) map[string]map[string]string {
 	out := map[string]map[string]string{}
-	for _, pattern := range []string{"../../../demo/repositories/*.txtar", "../reading/testdata/corpus/*.txt", "testdata/causes/*.txt"} {
+	for _, pattern := range []string{"../../../demo/repositories/*.txtar", "../reading/testdata/corpus/*.txt"} {
 		names, err := filepath.Glob(pattern)
 		require.NoError(t, err)
 		for _, name := range names {
@@ -258,6 +258,9 @@ func gardens(t testing.TB) map[string]map[string]string {
 				out[filepath.Base(name)] = files
 			}
 		}
+	}
+	for _, l := range labelledRepositories(t) {
+		out[l.name] = l.files
 	}
 	return out
 }
