@@ -61,6 +61,11 @@ func (k *check) advise() *Advice {
 	if l := pinnedLine(k.Resolved); l != nil && k.usable(l, allowed) && !k.ending(l) && !k.outside() {
 		return k.to(l, ByChoice, allowed, nil)
 	}
+	if pin := k.first(); pin != nil && !unreadable(pin) && !pin.Floating && len(pin.Fallbacks) == 0 && pinnedLine(k.Resolved) == nil {
+		if l := k.best(allowed.Intersect(pin.Set)); l != nil && !k.ending(l) { // it leaves the choice of a line
+			return k.to(l, ByChoice, allowed.Intersect(pin.Set), nil)
+		}
+	}
 	tested, speaking, wired := k.tested(allowed)
 	known, told := tested.Intersect(allowed), len(speaking)+len(wired) > 0
 	moves := len(k.Pins) > 0 || !k.Case.Used && len(k.Bounds) == 0 // from what is written, and not to what is not yet
@@ -127,7 +132,7 @@ func (k *check) allowed() (version.Set, []int) {
 // say most first.
 func (k *check) tested(allowed version.Set) (out version.Set, by []int, wired []Ref) {
 	out = version.All(k.Tool.Scheme())
-	for _, of := range []LimitOf{OfPin, OfSetup, OfTested, OfLevel} {
+	for _, of := range []LimitOf{OfPin, OfSetup, OfTested, OfLevel, OfWiring} {
 		for i := range k.Case.Limits {
 			l := &k.Case.Limits[i]
 			if l.Of != of {
@@ -159,8 +164,7 @@ func (k *check) wired(w *Wiring) version.Set {
 	out := version.None(k.Tool.Scheme())
 	switch {
 	case w.Kept || w.Editors || w.Err != nil:
-	case w.Named:
-		return w.Set
+	case w.Named: // a limit speaks of it
 	case w.Inside == nil && inventory.IsPath(w.Raw):
 		for _, c := range k.Tooling.Classes {
 			if in, _ := c.LeadsTo(w.Raw); in != nil && editors(c) && k.Tooling.LineOf(in.Number) != nil {
@@ -396,13 +400,23 @@ func (k *check) changes(set version.Set) []Ref {
 			out = append(out, Ref{Of: AtSetup, N: n})
 		}
 	}
-	for i := range k.Case.Wirings {
-		w := &k.Case.Wirings[i]
-		if w.Named && w.Err == nil && !w.Kept && !w.Set.IsEmpty() && !w.Set.Overlaps(set) {
-			out = append(out, Ref{Of: AtWiring, N: i})
+	for i := range k.Case.Limits {
+		if l := &k.Case.Limits[i]; (l.Of == OfSetup || l.Of == OfWiring) && !l.Above && k.against(l, set) {
+			for n := range l.Wants {
+				out = append(out, Ref{Of: AtLimit, N: i, Value: n})
+			}
 		}
 	}
 	return out
+}
+
+// against reports whether nothing that a limit names is in a set.
+func (k *check) against(l *Limit, set version.Set) bool {
+	named := version.None(k.Tool.Scheme())
+	for _, w := range l.Wants {
+		named = named.Unite(k.names(w, l.Of))
+	}
+	return !named.IsEmpty() && !named.IsAll() && !named.Overlaps(set)
 }
 
 var number = regexp.MustCompile(`\d+(?:\.\d+)*(?:[+_]\d+)?`)

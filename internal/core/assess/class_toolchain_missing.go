@@ -1,6 +1,10 @@
 package assess
 
-import "wexo/internal/core/resolve"
+import (
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
+)
 
 var toolchainMissing = Class{
 	"toolchain-missing", 1, Error, "Toolchain missing", "Missing", "missing",
@@ -53,15 +57,27 @@ func (k *check) missingPinned() {
 		v.Follows = &versionUnknown
 	case l != nil && l.EndedOn(k.on):
 		v.Follows, v.Line = &supportEnded, l
-	case l == nil && len(pin.Fallbacks) > 0:
-		if first := k.Tool.LineFor(pin.Fallbacks[0].Set); first != nil && first.EndedOn(k.on) {
-			v.Line = first
-		}
+	case l == nil && !pin.Floating:
+		v.Line = k.named(pin)
 	case pin.Floating:
 		v.Follows = &pinFloating
 	}
 	v.Advice = k.advice()
 	k.report(v)
+}
+
+// named is the line that a pin of several names first, where its support has ended.
+func (k *check) named(pin *resolve.Said) *catalogue.Line {
+	set := pin.Set
+	if len(pin.Fallbacks) > 0 {
+		set = pin.Fallbacks[0].Set
+	} else if least, err := k.Tool.Scheme().Parse(number.FindString(pin.Raw)); err == nil {
+		set = version.Exactly(least)
+	}
+	if l := k.Tool.LineFor(set); l != nil && l.EndedOn(k.on) {
+		return l
+	}
+	return nil
 }
 
 // nearest lists the installed versions next to what the pin asks for, and of those that

@@ -152,6 +152,10 @@ func (g *garden) done(f *assess.Finding, fleet *resolve.Fleet) (out []*garden, k
 			}
 		}
 		return out, true
+	case class == "toolchain-missing" && v.Kind == assess.MissingPinned && a.Basis == assess.ByChoice && a.Line != nil:
+		next := g.with()
+		next.install(on, f.Tool.Name, somewhere(a), vendor, false)
+		return []*garden{next}, true
 	case a.Line == nil || a.Line == v.Line || v.Overriding() != "":
 		return nil, false
 	}
@@ -161,6 +165,15 @@ func (g *garden) done(f *assess.Finding, fleet *resolve.Fleet) (out []*garden, k
 	case class == "toolchain-missing" && v.Kind == assess.MissingAbsent:
 		next.install(on, f.Tool.Name, somewhere(a), vendor, true)
 	case class == "pin-missing":
+		var edits []edit
+		for _, r := range a.Change {
+			for _, c := range claimsAt(s, r) {
+				edits = append(edits, edit{c, written(a, r, c)})
+			}
+		}
+		if !next.apply(edits) {
+			return nil, false
+		}
 		next.files[path.Join(s.Holds.Folder, "."+f.Tool.Name+"-version")] = a.Text + "\n"
 	case class == "bound-violated" && v.Kind != assess.BoundNever:
 		return nil, false
@@ -189,6 +202,13 @@ func (g *garden) done(f *assess.Finding, fleet *resolve.Fleet) (out []*garden, k
 
 // claimsAt are the claims at a place: of a matrix all its values.
 func claimsAt(s *assess.Subject, r assess.Ref) []claim.Claim {
+	if r.Of == assess.AtLimit {
+		var out []claim.Claim
+		for _, c := range s.Limits[r.N] {
+			out = append(out, *c)
+		}
+		return out
+	}
 	if r.Of != assess.AtSetup {
 		return []claim.Claim{s.Claim(r)}
 	}
@@ -224,7 +244,7 @@ func within(s *assess.Subject, v *assess.Verdict) string {
 func errorsOf(list []*assess.Finding) map[string]*assess.Finding {
 	out := map[string]*assess.Finding{}
 	for _, f := range list {
-		if f.Severity == assess.Error {
+		if f.Severity == assess.Error && !f.Apart {
 			what := f.Class.Name + " " + f.Folder
 			if f.Tool != nil {
 				what += " " + f.Tool.Name

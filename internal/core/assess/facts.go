@@ -61,10 +61,10 @@ type Subject struct {
 	Bounds  []int
 	Setups  [][]int // of each matrix
 	Wirings []int
-	Limits  []*claim.Claim // of each limit the first claim
-	Apart   bool           // it lies in a folder that counts apart
-	PinIn   string         // the file to pin the tool in: one that the tool's programs or the repository's read; empty where none is known
-	Holds   Reach          // of what is found in several folders, where it is so
+	Limits  [][]*claim.Claim // of each limit its claims
+	Apart   bool             // it lies in a folder that counts apart
+	PinIn   string           // the file to pin the tool in: one that the tool's programs or the repository's read; empty where none is known
+	Holds   Reach            // of what is found in several folders, where it is so
 }
 
 // Reach is where a finding that is told once holds.

@@ -71,6 +71,7 @@ const (
 	AtWiring
 	AtSetup
 	AtUse
+	AtLimit // in another folder where the choice holds too
 )
 
 // Release is a version, and whose it is where several vendors build the tool.
@@ -123,6 +124,8 @@ func (s *Subject) Claim(r Ref) claim.Claim {
 		return *s.Claims[s.Wirings[r.N]].Claim
 	case AtSetup:
 		return *s.Claims[s.Setups[r.N][r.Value]].Claim
+	case AtLimit:
+		return *s.Limits[r.N][r.Value]
 	case AtUse:
 		return claim.Claim{File: s.Uses[r.N].File, Folder: s.Folder}
 	}

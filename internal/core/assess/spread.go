@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"fmt"
 	"path"
 	"slices"
 	"strings"
@@ -17,6 +18,7 @@ type Limit struct {
 	Of    LimitOf
 	Wants []*resolve.Want
 	Set   version.Set // of a rule: what it leaves
+	Above bool        // it stands above the folders for which the choice is made
 	Text  string      // of a rule: why
 }
 
@@ -30,11 +32,13 @@ const (
 	OfTested                // what the project says that it works with
 	OfLevel                 // the level that the code runs on
 	OfPin                   // what another folder of the repository pins
+	OfWiring                // what an editor is pointed at by name
 	OfRule                  // what goes together with other tools and components
 )
 
 func (l *Limit) key(k *caseKey) {
 	k.text("limit" + string(rune('0'+l.Of)) + l.Text)
+	k.flags(l.Above)
 	for _, w := range l.Wants {
 		k.want(w)
 	}
@@ -80,7 +84,7 @@ type reached struct {
 	needed   []*resolve.Subject
 	free     []*resolve.Subject
 	limits   []Limit
-	claims   []*claim.Claim
+	claims   [][]*claim.Claim
 	limited  bool
 }
 
@@ -214,16 +218,16 @@ func (s *spread) limit(r *reached) {
 	tool := r.subjects[0].Tool
 	seen := map[*resolve.Want]bool{}
 	counts := map[LimitOf]int{}
-	add := func(of LimitOf, one []*resolve.Want, c *claim.Claim) {
-		if counts[of]++; counts[of] <= mostLimits {
-			r.limits, r.claims = append(r.limits, Limit{Of: of, Wants: one}), append(r.claims, c)
+	add := func(l Limit, said []*claim.Claim) {
+		if counts[l.Of]++; counts[l.Of] <= mostLimits {
+			r.limits, r.claims = append(r.limits, l), append(r.claims, said)
 		}
 	}
 	for _, one := range r.subjects {
 		for _, a := range one.Claims {
 			if a.Role == claim.Bound && !seen[a.Asks] {
 				seen[a.Asks] = true
-				add(OfBound, []*resolve.Want{a.Asks}, a.Claim)
+				add(Limit{Of: OfBound, Wants: []*resolve.Want{a.Asks}}, []*claim.Claim{a.Claim})
 			}
 		}
 	}
@@ -233,32 +237,36 @@ func (s *spread) limit(r *reached) {
 
 // positive gathers what is known to work: what is set up, what the project says of itself,
 // in the folders of the reach and above the topmost.
-func (s *spread) positive(r *reached, add func(LimitOf, []*resolve.Want, *claim.Claim)) {
+func (s *spread) positive(r *reached, add func(Limit, []*claim.Claim)) {
 	type group struct {
-		of   LimitOf
-		file string
+		of    LimitOf
+		file  string
+		above bool
 	}
 	at := map[group]int{}
 	var groups [][]resolve.Asked
-	var kinds []LimitOf
+	var kinds []group
 	take := func(g group, a resolve.Asked) {
 		n, known := at[g]
 		if !known {
 			n = len(groups)
 			at[g] = n
-			groups, kinds = append(groups, nil), append(kinds, g.of)
+			groups, kinds = append(groups, nil), append(kinds, g)
 		}
 		groups[n] = append(groups[n], a)
 	}
-	for _, one := range s.withAbove(r) {
+	for i, one := range s.withAbove(r) {
+		above := i >= len(r.subjects)
 		for _, a := range one.Claims {
 			switch {
 			case a.Role == claim.Setup && a.Folder == one.Folder:
-				take(group{OfSetup, a.File}, a)
+				take(group{OfSetup, a.File, above}, a)
 			case a.Role == claim.Tested && a.Folder == one.Folder:
-				take(group{OfTested, a.File}, a)
+				take(group{OfTested, a.File, above}, a)
+			case a.Role == claim.Wiring && a.Folder == one.Folder && a.Reading == "name" && a.Beaten == "" && a.Serves == "":
+				take(group{OfWiring, fmt.Sprintf("%s:%d:%d", a.File, a.Line, a.Column), above}, a)
 			case a.Role == claim.Bound && one.Tool.Levels && a.Asks.Minimum:
-				take(group{OfLevel, a.File}, a)
+				take(group{OfLevel, a.File, above}, a)
 			}
 		}
 	}
@@ -267,7 +275,7 @@ func (s *spread) positive(r *reached, add func(LimitOf, []*resolve.Want, *claim.
 			for _, one := range other.Subjects {
 				if one.Tool == r.subjects[0].Tool && one.Pinned() && one.PinFolder == one.Folder && !s.prepared.apart.holds(one.Folder) {
 					for _, a := range one.With(claim.Pin) {
-						take(group{OfPin, ""}, a)
+						take(group{OfPin, "", false}, a)
 					}
 				}
 			}
@@ -275,12 +283,14 @@ func (s *spread) positive(r *reached, add func(LimitOf, []*resolve.Want, *claim.
 	}
 	for i, list := range groups {
 		var wants []*resolve.Want
+		var said []*claim.Claim
 		for _, a := range list {
+			said = append(said, a.Claim)
 			if !slices.Contains(wants, a.Asks) {
 				wants = append(wants, a.Asks)
 			}
 		}
-		add(kinds[i], wants, list[0].Claim)
+		add(Limit{Of: kinds[i].of, Wants: wants, Above: kinds[i].above}, said)
 	}
 }
 
@@ -315,7 +325,7 @@ func (s *spread) rules(r *reached, tool *catalogue.Tool) {
 			}
 			seen[rule] = true
 			left, _ := rule.Admits(tool, known)
-			r.limits, r.claims = append(r.limits, Limit{Of: OfRule, Set: left, Text: rule.Because}), append(r.claims, places[rule.About(tool)])
+			r.limits, r.claims = append(r.limits, Limit{Of: OfRule, Set: left, Text: rule.Because}), append(r.claims, []*claim.Claim{places[rule.About(tool)]})
 		}
 	}
 }

@@ -66,7 +66,7 @@ const mostPlaces = 3
 func (w *words) speaking() string {
 	var says, admits []string
 	for _, i := range w.v.Advice.By {
-		c := w.s.Limits[i]
+		c := w.s.Limits[i][0]
 		if c == nil {
 			continue
 		}
@@ -125,7 +125,9 @@ func (w *words) install() string {
 func (w *words) places(first ...assess.Ref) string {
 	var out []string
 	for _, r := range append(first, w.v.Advice.Change...) {
-		out = append(out, at(w.s.Claim(r)))
+		if r.Of != assess.AtLimit || r.Value == 0 {
+			out = append(out, at(w.s.Claim(r)))
+		}
 	}
 	out = unique(out)
 	if more := len(out) - 6; more > 0 {
@@ -139,7 +141,7 @@ func (w *words) instead() string {
 	a := w.v.Advice
 	var named []string
 	for _, i := range a.By {
-		if c := w.s.Limits[i]; c != nil {
+		if c := w.s.Limits[i][0]; c != nil {
 			named = append(named, at(*c))
 		}
 	}
@@ -171,7 +173,7 @@ func (w *words) instead() string {
 func (w *words) narrowing() []string {
 	var out []string
 	for _, i := range w.v.Advice.By {
-		c := w.s.Limits[i]
+		c := w.s.Limits[i][0]
 		switch {
 		case c == nil:
 		case c.Locked != nil && len(c.Locked.By) > 0:
@@ -200,7 +202,11 @@ func (w *words) toPin() string {
 	if because != "" {
 		because += ","
 	}
-	return fmt.Sprintf("Pin %s%s %s.%s", w.advised(), because, where, w.install())
+	also := ""
+	if len(a.Change) > 0 {
+		also = fmt.Sprintf(" Change %s to it too.", w.places())
+	}
+	return fmt.Sprintf("Pin %s%s %s.%s%s", w.advised(), because, where, also, w.install())
 }
 
 // toMove advises another line in place of what claims say now.

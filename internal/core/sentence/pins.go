@@ -34,6 +34,9 @@ func (w *words) toolchainMissing() (message, remedy string) {
 	if c := w.v.Follows; c != nil {
 		return message, fmt.Sprintf("%s, as said under %s, mends this too.", following[c.Name], strings.ToLower(c.Title))
 	}
+	if a := w.v.Advice; w.v.Line != nil && a.Basis == assess.ByChoice && a.Line != nil {
+		return message, fmt.Sprintf("Install %s on %s, which %s admits.", w.advised(), where, w.at(0))
+	}
 	if w.v.Line != nil {
 		return message, fmt.Sprintf("Support for %s %s ended on %s. %s", w.title(), w.v.Line.Line, date(w.v.Line.End.Time), w.toMove(w.v.Evidence[0]))
 	}
@@ -75,7 +78,7 @@ func (w *words) toInstall(where string) string {
 	case a.Line != nil:
 		return fmt.Sprintf("Install %s on %s%s", w.advised(), where, w.asElsewhere())
 	case a.Basis == assess.ByEnded && len(a.By) > 0 && w.s.Case.Limits[a.By[0]].Positive():
-		return fmt.Sprintf("Install on %s what %s asks for, whose support has ended, or move it to a supported line first", where, at(*w.s.Limits[a.By[0]]))
+		return fmt.Sprintf("Install on %s what %s asks for, whose support has ended, or move it to a supported line first", where, at(*w.s.Limits[a.By[0]][0]))
 	case a.Try != nil && !w.v.Allowed.IsAll():
 		return fmt.Sprintf("Install %s %s on %s, %s for one", w.title(), w.v.Allowed, where, w.named(a.Try))
 	case a.Try != nil:
