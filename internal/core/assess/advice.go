@@ -76,7 +76,7 @@ func (k *check) advise() *Advice {
 			out.Wired = wired
 			return out
 		}
-	case newest != nil && !newest.Set().Overlaps(allowed):
+	case newest != nil && !meets(newest, allowed):
 		if l := k.best(allowed); l != nil && !(moves && k.ending(l)) {
 			return k.to(l, ByEvidence, allowed, by)
 		}
@@ -120,7 +120,7 @@ func (k *check) allowed() (version.Set, []int) {
 		default:
 			continue
 		}
-		if slices.ContainsFunc(k.Tool.Lines, func(o *catalogue.Line) bool { return k.usable(o, out) && !o.Set().Overlaps(set) }) {
+		if slices.ContainsFunc(k.Tool.Lines, func(o *catalogue.Line) bool { return k.usable(o, out) && !meets(o, set) }) {
 			by = append(by, i)
 		}
 		out = out.Intersect(set)
@@ -221,7 +221,12 @@ func (k *check) outside() bool {
 
 // usable reports whether a line is out, supported, and among what is allowed.
 func (k *check) usable(l *catalogue.Line, allowed version.Set) bool {
-	return k.on.Reached(l.Released.Time) && !l.EndedOn(k.on) && l.Set().Overlaps(allowed)
+	return k.on.Reached(l.Released.Time) && !l.EndedOn(k.on) && meets(l, allowed)
+}
+
+// meets reports whether a release of a line is in a set.
+func meets(l *catalogue.Line, set version.Set) bool {
+	return len(l.Set().Intersect(set).Intervals()) > 0
 }
 
 // settled reports whether a line has been out for long enough to be trusted: half a year,
@@ -278,7 +283,7 @@ func (k *check) least(allowed version.Set) *catalogue.Line {
 		return nil
 	}
 	for _, l := range k.Tool.Lines {
-		if l.Set().Overlaps(allowed) {
+		if meets(l, allowed) {
 			if k.usable(l, allowed) && !k.ending(l) {
 				return l
 			}
@@ -292,7 +297,7 @@ func (k *check) least(allowed version.Set) *catalogue.Line {
 func (k *check) allEnded(set version.Set) bool {
 	left := set.WithoutPrereleases()
 	for _, l := range k.Tool.Lines {
-		if l.Set().Overlaps(left) {
+		if meets(l, left) {
 			if !l.EndedOn(k.on) {
 				return false
 			}

@@ -48,6 +48,9 @@ func (k *check) missingPinned() {
 	}
 	pin := k.first()
 	v := Verdict{Kind: MissingPinned, Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Machines: machinesOf(lacking), Allowed: pin.Set}
+	if allowed, _ := k.allowed(); !pin.Set.SubsetOf(allowed) && pin.Set.Overlaps(allowed) {
+		v.Within = pin.Set.Intersect(allowed)
+	}
 	v.Near, v.Best = k.nearest(pin, lacking)
 	if pin.Alias == "" {
 		v.Reason = k.Tool.Unreleased(pin.Set, k.on)

@@ -234,6 +234,9 @@ func written(a *assess.Advice, r assess.Ref, c claim.Claim) string {
 // within is a version that a pin asks for: the one that is written, where it is a whole one.
 func within(s *assess.Subject, v *assess.Verdict) string {
 	c := s.Claim(v.Evidence[0])
+	if !v.Within.IsEmpty() {
+		return numbered.FindString(v.Within.String())
+	}
 	if raw := numbered.FindString(c.Raw); strings.Count(raw, ".") >= 2 && c.Means == "" {
 		return raw
 	}

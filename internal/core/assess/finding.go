@@ -31,6 +31,7 @@ type Verdict struct {
 	Ended    []*catalogue.Line // of what would run, those out of support, or that will soon be
 	Advice   *Advice           // where to go
 	Allowed  version.Set       // what would satisfy all
+	Within   version.Set       // what the bounds leave of what is asked for; empty where that is all of it
 	Home     bool              // a path of what would run lies in somebody's home
 	Best     string            // a version that is installed and would do
 	Reason   string

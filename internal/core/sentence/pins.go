@@ -41,6 +41,9 @@ func (w *words) toolchainMissing() (message, remedy string) {
 		return message, fmt.Sprintf("Support for %s %s ended on %s. %s", w.title(), w.v.Line.Line, date(w.v.Line.End.Time), w.toMove(w.v.Evidence[0]))
 	}
 	remedy = fmt.Sprintf("Install %s on %s", w.asks(0), where)
+	if !w.v.Within.IsEmpty() {
+		remedy = fmt.Sprintf("Install %s %s on %s, which the bounds allow of it", w.title(), w.v.Within, where)
+	}
 	if w.v.Best != "" {
 		remedy += fmt.Sprintf(", or change the pin in %s to %s", w.at(0), w.v.Best)
 	}
