@@ -15,16 +15,16 @@ import (
 // Advice is a version that a folder may well be given, and what speaks for it. A version is
 // advised where something says that it works; otherwise Basis says what is missing.
 type Advice struct {
-	Basis   Basis
-	Line    *catalogue.Line  // nil where none can be advised
-	Text    string           // what to write where nothing is written yet: a line or a version
-	Exact   string           // a version of the line that is installed or known; empty where none is
-	Set     version.Set      // what Text means
-	Change  []Ref            // what has to say it from now on; none where nothing is written yet
-	By      []int            // places among the case's limits that speak for it
-	Wired   []Ref            // editors that run it already
-	Lacking resolve.Machines // on which it has to be installed
-	Try     *catalogue.Line  // where none can be advised: the one to try
+	Basis  Basis
+	Line   *catalogue.Line // nil where none can be advised
+	Text   string          // what to write where nothing is written yet: a line or a version
+	Exact  string          // a version of the line that is installed or known; empty where none is
+	Set    version.Set     // what Text means
+	Change []Ref           // what has to say it from now on; none where nothing is written yet
+	By     []int           // places among the case's limits that speak for it
+	Wired  []Ref           // editors that run it already
+	Build  inventory.Build // as which it has to be installed
+	Try    *catalogue.Line // where none can be advised: the one to try
 }
 
 // Basis is what an advice rests on.
@@ -50,23 +50,43 @@ func (k *check) advice() *Advice {
 	return k.advised
 }
 
+// reasoning is what speaks of a case's versions, whatever the machines have: it is kept
+// where only these change.
+type reasoning struct {
+	allowed  version.Set // by all bounds and rules
+	by       []int       // the limits that narrow it
+	tested   version.Set // known to work
+	speaking []int       // the limits that say so
+}
+
+func (k *check) reasoning() *reasoning {
+	if k.reasoned == nil {
+		k.reasoned = &reasoning{}
+		k.reasoned.allowed, k.reasoned.by = k.allowed()
+		k.reasoned.tested, k.reasoned.speaking = k.tested(k.reasoned.allowed)
+	}
+	return k.reasoned
+}
+
 func (k *check) advise() *Advice {
-	allowed, by := k.allowed()
+	r := k.reasoning()
+	allowed, by := r.allowed, r.by
 	switch {
 	case allowed.IsEmpty():
 		return &Advice{Basis: ByConflict, By: by}
 	case len(k.Tool.Lines) == 0:
 		return &Advice{Basis: ByNothing}
 	}
-	if l := pinnedLine(k.Resolved); l != nil && k.usable(l, allowed) && !k.ending(l) && !k.outside() {
+	if l := k.pinnedLine(); l != nil && k.usable(l, allowed) && !k.ending(l) && !k.outside() {
 		return k.to(l, ByChoice, allowed, nil)
 	}
-	if pin := k.first(); pin != nil && !unreadable(pin) && !pin.Floating && len(pin.Fallbacks) == 0 && pinnedLine(k.Resolved) == nil {
+	if pin := k.first(); pin != nil && !unreadable(pin) && !pin.Floating && len(pin.Fallbacks) == 0 && k.pinnedLine() == nil {
 		if l := k.best(allowed.Intersect(pin.Set)); l != nil && !k.ending(l) { // it leaves the choice of a line
 			return k.to(l, ByChoice, allowed.Intersect(pin.Set), nil)
 		}
 	}
-	tested, speaking, wired := k.tested(allowed)
+	tested, speaking := r.tested, r.speaking
+	tested, wired := k.wires(tested, allowed)
 	known, told := tested.Intersect(allowed), len(speaking)+len(wired) > 0
 	moves := len(k.Pins) > 0 || !k.Case.Used && len(k.Bounds) == 0 // from what is written, and not to what is not yet
 	switch newest := k.Tool.NewestLine(k.on, false); {
@@ -91,7 +111,7 @@ func (k *check) advise() *Advice {
 	switch {
 	case len(speaking) > 0 && known.IsEmpty() && len(k.Pins) == 0:
 		return &Advice{Basis: ByConflict, By: append(speaking, by...)}
-	case l == nil || l == pinnedLine(k.Resolved):
+	case l == nil || l == k.pinnedLine():
 		return &Advice{Basis: ByEnded, By: by}
 	case moves:
 		return k.to(l, BySupport, allowed, by)
@@ -120,7 +140,7 @@ func (k *check) allowed() (version.Set, []int) {
 		default:
 			continue
 		}
-		if slices.ContainsFunc(k.Tool.Lines, func(o *catalogue.Line) bool { return k.usable(o, out) && !meets(o, set) }) {
+		if slices.ContainsFunc(k.Tool.Lines, func(o *catalogue.Line) bool { return !meets(o, set) && k.usable(o, out) }) {
 			by = append(by, i)
 		}
 		out = out.Intersect(set)
@@ -130,7 +150,7 @@ func (k *check) allowed() (version.Set, []int) {
 
 // tested is what is known to work: what each limit names, as far as they agree, those that
 // say most first.
-func (k *check) tested(allowed version.Set) (out version.Set, by []int, wired []Ref) {
+func (k *check) tested(allowed version.Set) (out version.Set, by []int) {
 	out = version.All(k.Tool.Scheme())
 	for _, of := range []LimitOf{OfPin, OfSetup, OfTested, OfLevel, OfWiring} {
 		for i := range k.Case.Limits {
@@ -150,13 +170,19 @@ func (k *check) tested(allowed version.Set) (out version.Set, by []int, wired []
 			}
 		}
 	}
+	return out, by
+}
+
+// wires narrows what is known to work to what editors run already, as far as they agree.
+func (k *check) wires(tested, allowed version.Set) (out version.Set, wired []Ref) {
+	out = tested
 	for i := range k.Case.Wirings {
 		set := k.wired(&k.Case.Wirings[i])
 		if !set.IsEmpty() && !set.IsAll() && set.Overlaps(out.Intersect(allowed)) {
 			out, wired = out.Intersect(set), append(wired, Ref{Of: AtWiring, N: i})
 		}
 	}
-	return out, by, wired
+	return out, wired
 }
 
 // wired is what an editor runs already: by the name of an installation, or at a path.
@@ -221,7 +247,21 @@ func (k *check) outside() bool {
 
 // usable reports whether a line is out, supported, and among what is allowed.
 func (k *check) usable(l *catalogue.Line, allowed version.Set) bool {
-	return k.on.Reached(l.Released.Time) && !l.EndedOn(k.on) && meets(l, allowed)
+	return meets(l, allowed) && k.phase(l).out
+}
+
+// phase is where a line stands on the day: out and supported, and whether it ends too soon.
+type phase struct{ asked, out, ending bool }
+
+func (k *check) phase(l *catalogue.Line) phase {
+	if k.phases == nil {
+		k.phases = make([]phase, len(k.Tool.Lines))
+	}
+	p := &k.phases[l.Place()]
+	if !p.asked {
+		*p = phase{asked: true, out: k.on.Reached(l.Released.Time) && !l.EndedOn(k.on), ending: k.endsSoon(l)}
+	}
+	return *p
 }
 
 // meets reports whether a release of a line is in a set.
@@ -328,23 +368,18 @@ func (k *check) to(l *catalogue.Line, basis Basis, allowed version.Set, by []int
 	if k.ending(l) {
 		a.Try = k.next(allowed)
 	}
-	build := inventory.Build{}
 	if pin := k.first(); pin != nil {
-		build = pin.Build()
-		build.Variant = ""
+		a.Build = pin.Build()
+		a.Build.Variant = ""
 	}
 	within := l.Set().Intersect(allowed)
-	a.Exact = k.exact(l, within, build)
+	a.Exact = k.exact(l, within, a.Build)
 	if len(l.Set().Minus(allowed).Intervals()) > 0 && a.Exact != "" { // the line alone may lead outside
 		a.Text = a.Exact
 	}
-	if set, err := version.ParseRange("plain", k.Tool.Scheme(), a.Text); err == nil {
-		a.Set = set
-	}
-	among := k.Tooling.Among(a.Set)
-	for _, c := range k.Tooling.Classes {
-		if c.NewestAmong(among, build) == nil {
-			a.Lacking = a.Lacking.And(c.Machines)
+	if a.Text != l.Line {
+		if set, err := version.ParseRange("plain", k.Tool.Scheme(), a.Text); err == nil {
+			a.Set = set
 		}
 	}
 	a.Change = k.changes(a.Set)
@@ -354,24 +389,7 @@ func (k *check) to(l *catalogue.Line, basis Basis, allowed version.Set, by []int
 // exact is a version of a line: of those that are installed the one that most machines
 // have, the newest of several; otherwise the newest that is known.
 func (k *check) exact(l *catalogue.Line, within version.Set, build inventory.Build) string {
-	among := k.Tooling.Among(within)
-	best, most := "", 0
-	for at, v := range k.Tooling.Versions { // newest first
-		if !among[at] {
-			continue
-		}
-		only := make([]bool, len(among))
-		only[at] = true
-		n := 0
-		for _, c := range k.Tooling.Classes {
-			if c.NewestAmong(only, build) != nil {
-				n += c.Machines.Len()
-			}
-		}
-		if n > most {
-			best, most = v.String(), n
-		}
-	}
+	best := k.Tooling.Usual(k.Tooling.Among(within), build)
 	if best != "" {
 		return best
 	}
@@ -443,5 +461,5 @@ func (a *Advice) Written(raw string) string {
 // same reports whether two pieces of advice are the same.
 func (a *Advice) same(b *Advice) bool {
 	return a == b || a != nil && b != nil && a.Basis == b.Basis && a.Line == b.Line && a.Text == b.Text && a.Exact == b.Exact && a.Try == b.Try &&
-		a.Set.Equal(b.Set) && slices.Equal(a.Change, b.Change) && slices.Equal(a.By, b.By) && slices.Equal(a.Wired, b.Wired) && a.Lacking.Equal(b.Lacking)
+		a.Set.Equal(b.Set) && slices.Equal(a.Change, b.Change) && slices.Equal(a.By, b.By) && slices.Equal(a.Wired, b.Wired) && a.Build == b.Build
 }

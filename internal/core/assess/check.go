@@ -18,6 +18,9 @@ type check struct {
 	verdicts          []Verdict
 	admitted          *version.Set      // by the bounds, once it was asked for
 	advised           *Advice           // once it was asked for
+	reasoned          *reasoning        // once it was asked for
+	pinned            **catalogue.Line  // once it was asked for
+	phases            []phase           // of each of the tool's lines, once it was asked for
 	lines             []*catalogue.Line // of each outcome, once they were asked for
 }
 
@@ -103,7 +106,9 @@ func (k *check) bounded() version.Set {
 }
 
 // ending reports whether a line is still supported but not for long enough.
-func (k *check) ending(l *catalogue.Line) bool {
+func (k *check) ending(l *catalogue.Line) bool { return k.phase(l).ending }
+
+func (k *check) endsSoon(l *catalogue.Line) bool {
 	if l.End.IsZero() || l.EndedOn(k.on) {
 		return false
 	}

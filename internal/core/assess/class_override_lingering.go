@@ -27,7 +27,7 @@ func (k *check) overrides() {
 		}
 		byVariable[o.Where] = append(byVariable[o.Where], o)
 	}
-	ended := pinnedLine(k.Resolved)
+	ended := k.pinnedLine()
 	if ended != nil && !ended.EndedOn(k.on) {
 		ended = nil
 	}

@@ -45,7 +45,7 @@ func (k *check) support(holds func(*catalogue.Line) bool) {
 // supportOfChoice reports a line that the choice leads to; also are places that set up the
 // same line.
 func (k *check) supportOfChoice(l *catalogue.Line, also []Ref) bool {
-	pinned, used := pinnedLine(k.Resolved), k.inUse()
+	pinned, used := k.pinnedLine(), k.inUse()
 	if l != pinned && !slices.Contains(used, l) {
 		return false
 	}
@@ -123,7 +123,7 @@ func (k *check) inUse() []*catalogue.Line {
 		return k.lines
 	}
 	k.lines = make([]*catalogue.Line, len(k.Outcomes))
-	pinned := pinnedLine(k.Resolved)
+	pinned := k.pinnedLine()
 	for i := range k.Outcomes {
 		o := &k.Outcomes[i]
 		switch {

@@ -48,14 +48,14 @@ func (k *check) missingPinned() {
 	}
 	pin := k.first()
 	v := Verdict{Kind: MissingPinned, Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Machines: machinesOf(lacking), Allowed: pin.Set}
-	if allowed, _ := k.allowed(); !pin.Set.SubsetOf(allowed) && pin.Set.Overlaps(allowed) {
+	if allowed := k.reasoning().allowed; !pin.Set.SubsetOf(allowed) && pin.Set.Overlaps(allowed) {
 		v.Within = pin.Set.Intersect(allowed)
 	}
 	v.Near, v.Best = k.nearest(pin, lacking)
 	if pin.Alias == "" {
 		v.Reason = k.Tool.Unreleased(pin.Set, k.on)
 	}
-	switch l := pinnedLine(k.Resolved); {
+	switch l := k.pinnedLine(); {
 	case v.Reason != "":
 		v.Follows = &versionUnknown
 	case l != nil && l.EndedOn(k.on):
@@ -87,8 +87,8 @@ func (k *check) named(pin *resolve.Said) *catalogue.Line {
 // may stand in for it the one that most of the lacking machines have, the newest of
 // several: it is supported, admitted, and of the pin's own line or one that is known to work.
 func (k *check) nearest(pin *resolve.Said, lacking []*resolve.Outcome) (near []Run, best string) {
-	allowed, _ := k.allowed()
-	tested, speaking, _ := k.tested(allowed)
+	r := k.reasoning()
+	allowed, tested, speaking := r.allowed, r.tested, r.speaking
 	beside, admitted, where := k.Tooling.Beside(pin.Set), k.Tooling.Among(allowed), machinesOf(lacking)
 	usable := make([]int, len(admitted)) // machines on which each version is next to the set
 	for _, c := range k.Tooling.Classes {
@@ -102,7 +102,7 @@ func (k *check) nearest(pin *resolve.Said, lacking []*resolve.Outcome) (near []R
 			}
 		}
 	}
-	own := pinnedLine(k.Resolved)
+	own := k.pinnedLine()
 	most := 0
 	for at, machines := range usable { // newest first
 		v := k.Tooling.Versions[at]

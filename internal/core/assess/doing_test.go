@@ -160,7 +160,7 @@ func (g *garden) done(f *assess.Finding, fleet *resolve.Fleet) (out []*garden, k
 		return nil, false
 	}
 	next := g.with()
-	next.install(fleet.Names(a.Lacking), f.Tool.Name, somewhere(a), vendor, false)
+	next.install(fleet.Names(fleet.Of(f.Tool).Lacking(a.Set, a.Build)), f.Tool.Name, somewhere(a), vendor, false)
 	switch class := f.Class.Name; {
 	case class == "toolchain-missing" && v.Kind == assess.MissingAbsent:
 		next.install(on, f.Tool.Name, somewhere(a), vendor, true)

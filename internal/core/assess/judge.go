@@ -23,7 +23,8 @@ type Judged struct {
 	Verdicts []Verdict
 	Lines    []*catalogue.Line // in use: that the pin names, and that would run
 	Span     day.Span
-	advised  *Advice // nil where none was asked for
+	advised  *Advice    // nil where none was asked for
+	reasoned *reasoning // nil where none was asked for
 }
 
 // Told reports whether it is known of every machine what runs there, and something does:
@@ -253,7 +254,7 @@ func judge(c *Case, t *resolve.Tooling, r *resolve.Resolved, on *day.Day) *Judge
 			class.check(k)
 		}
 	}
-	out := &Judged{Case: c, Resolved: r, Verdicts: k.verdicts, Lines: k.linesInUse(), advised: k.advised}
+	out := &Judged{Case: c, Resolved: r, Verdicts: k.verdicts, Lines: k.linesInUse(), advised: k.advised, reasoned: k.reasoned}
 	out.Span = on.Span()
 	return out
 }
@@ -262,7 +263,7 @@ func judge(c *Case, t *resolve.Tooling, r *resolve.Resolved, on *day.Day) *Judge
 // as long.
 func sameAdvice(was *Judged, t *resolve.Tooling, r *resolve.Resolved, on time.Time) bool {
 	asked := day.On(on)
-	k := &check{Resolved: r, Case: was.Case, Tooling: t, on: asked}
+	k := &check{Resolved: r, Case: was.Case, Tooling: t, on: asked, reasoned: was.reasoned}
 	return k.advice().same(was.advised) && was.Span.And(asked.Span()) == was.Span
 }
 

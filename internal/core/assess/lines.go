@@ -8,6 +8,14 @@ import (
 )
 
 // pinnedLine is the line that the pin names; nil where it names none.
+func (k *check) pinnedLine() *catalogue.Line {
+	if k.pinned == nil {
+		l := pinnedLine(k.Resolved)
+		k.pinned = &l
+	}
+	return *k.pinned
+}
+
 func pinnedLine(r *resolve.Resolved) *catalogue.Line {
 	if len(r.Pins) == 0 || r.Pins[0].Err != nil || r.Pins[0].Floating {
 		return nil
@@ -18,7 +26,7 @@ func pinnedLine(r *resolve.Resolved) *catalogue.Line {
 // linesInUse are the lines that the pin names and that would run, each once.
 func (k *check) linesInUse() []*catalogue.Line {
 	var out []*catalogue.Line
-	for _, l := range append([]*catalogue.Line{pinnedLine(k.Resolved)}, k.inUse()...) {
+	for _, l := range append([]*catalogue.Line{k.pinnedLine()}, k.inUse()...) {
 		if l != nil && !slices.Contains(out, l) {
 			out = append(out, l)
 		}

@@ -25,10 +25,15 @@ type Line struct {
 	set, early   version.Set // its releases; with their prereleases
 	first        version.Version
 	newest       version.Version
+	ended        time.Time // the first day without support; zero where no end is announced
+	place        int
 }
 
 // Set is every release of the line.
 func (l *Line) Set() version.Set { return l.set }
+
+// Place is the line's among its tool's lines, oldest first.
+func (l *Line) Place() int { return l.place }
 
 // WithPrereleases is every release of the line and the prereleases of each.
 func (l *Line) WithPrereleases() version.Set { return l.early }
@@ -63,7 +68,7 @@ func (l *Line) PhaseOn(on *day.Day) Phase {
 
 // EndedOn tells whether the last day of support lies before the day.
 func (l *Line) EndedOn(on *day.Day) bool {
-	return !l.End.IsZero() && on.Reached(l.End.AddDate(0, 0, 1))
+	return !l.End.IsZero() && on.Reached(l.ended)
 }
 
 func (t *Tool) readLines() error {
@@ -102,6 +107,11 @@ func (t *Tool) readLines() error {
 		}
 	default:
 		return errors.New("ends must be second-next-release or left out")
+	}
+	for i, l := range t.Lines {
+		if l.place = i; !l.End.IsZero() {
+			l.ended = l.End.AddDate(0, 0, 1)
+		}
 	}
 	return nil
 }

@@ -20,6 +20,7 @@ type Tooling struct {
 	Versions []version.Version // the different ones that are installed, newest first
 	Everyone Machines
 	lines    []*catalogue.Line // of each of the versions
+	working  []bool            // of each of the versions, whether it works anywhere
 	places   map[string]int    // of each of the versions, by its text
 	looks    []string          // of each machine
 	before   *before           // nil where it takes nothing over
@@ -120,6 +121,7 @@ func (t *Tooling) index() {
 	slices.SortFunc(t.Versions, func(a, b version.Version) int { return cmp.Or(b.Compare(a), strings.Compare(a.String(), b.String())) })
 	t.Versions = slices.CompactFunc(t.Versions, func(a, b version.Version) bool { return a.String() == b.String() })
 	t.places = make(map[string]int, len(t.Versions))
+	t.working = make([]bool, len(t.Versions))
 	for i, v := range t.Versions {
 		t.places[v.String()] = i
 		t.lines = append(t.lines, t.Tool.LineOf(v))
@@ -131,6 +133,9 @@ func (t *Tooling) index() {
 				at = -1
 			}
 			c.held = append(c.held, Held{in, at})
+			if at >= 0 && in.Health != "broken" {
+				t.working[at] = true
+			}
 		}
 	}
 }
@@ -176,20 +181,41 @@ func (t *Tooling) Among(set version.Set) []bool {
 // Has tells whether a version of a line that is among others works anywhere.
 func (t *Tooling) Has(l *catalogue.Line, among []bool) bool {
 	for i, line := range t.lines {
-		if line != l || !among[i] {
-			continue
-		}
-		if t.worksAnywhere(i) {
+		if line == l && among[i] && t.working[i] {
 			return true
 		}
 	}
 	return false
 }
 
-func (t *Tooling) worksAnywhere(version int) bool {
-	return slices.ContainsFunc(t.Classes, func(c *Class) bool {
-		return slices.ContainsFunc(c.held, func(h Held) bool { return h.At == version && h.Health != "broken" })
-	})
+// Lacking are the machines that have no working installation of such a build in a set.
+func (t *Tooling) Lacking(set version.Set, build inventory.Build) Machines {
+	var out Machines
+	among := t.Among(set)
+	for _, c := range t.Classes {
+		if c.NewestAmong(among, build) == nil {
+			out = out.And(c.Machines)
+		}
+	}
+	return out
+}
+
+// Usual is of the versions among some the one that is the newest on the most machines, the
+// newest of several; empty where no machine has one.
+func (t *Tooling) Usual(among []bool, build inventory.Build) string {
+	machines := make([]int, len(t.Versions))
+	for _, c := range t.Classes {
+		if in := c.NewestAmong(among, build); in != nil {
+			machines[t.places[in.Number.String()]] += c.Machines.Len()
+		}
+	}
+	best, most := "", 0
+	for i, n := range machines {
+		if n > most {
+			best, most = t.Versions[i].String(), n
+		}
+	}
+	return best
 }
 
 // Side is where a version stands beside a set.

@@ -114,10 +114,11 @@ func short(list []string) []string {
 // install says where the advised version has to be installed first; nothing where it is there.
 func (w *words) install() string {
 	a := w.v.Advice
-	if a.Lacking.Len() == 0 {
+	lacking := w.fleet.Of(w.f.Tool).Lacking(a.Set, a.Build)
+	if lacking.Len() == 0 {
 		return ""
 	}
-	return fmt.Sprintf(" Install it on %s first.", w.some(a.Lacking))
+	return fmt.Sprintf(" Install it on %s first.", w.some(lacking))
 }
 
 // places names what has to be changed: the claim that a finding is about, and what would be

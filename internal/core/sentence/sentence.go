@@ -19,11 +19,12 @@ import (
 type Teller struct {
 	Machines []string // names, in the fleet's order
 	Day      time.Time
+	fleet    *resolve.Fleet
 }
 
 // For is the teller of a fleet on a day.
 func For(f *resolve.Fleet, on time.Time) Teller {
-	return Teller{f.Names(f.Everyone()), on}
+	return Teller{f.Names(f.Everyone()), on, f}
 }
 
 // Tell gives what is wrong, and what would mend it.

@@ -212,6 +212,12 @@ func (s Set) Overlaps(t Set) bool {
 	return false
 }
 
+// SharesRelease tells whether some release, and not only a prerelease or the like, is in
+// both. It allocates nothing.
+func (s Set) SharesRelease(t Set) bool {
+	return s.scheme == t.scheme && meet(s.lists[released], t.lists[released], released)
+}
+
 // zip makes a set of what op makes of the lists of each class.
 func (s Set) zip(t Set, op func(a, b []Interval, c class) []Interval) Set {
 	out := Set{scheme: s.scheme}

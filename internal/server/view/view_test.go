@@ -96,11 +96,11 @@ func TestCells(t *testing.T) {
 	}
 	for name, want := range map[string]view.Cell{
 		"everywhere": {Tool: "python", Kind: "met", Severity: "met", Asked: "3.12", Resolved: "3.12.7 everywhere", Classes: []string{}},
-		"here":       {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.13", Resolved: "3.13.1 on 1 of 2", Classes: []string{"toolchain-missing"}},
-		"nowhere":    {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.14", Resolved: "on no machine", Classes: []string{"toolchain-missing"}},
+		"here":       {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.13", Resolved: "on 1 of 2; 3.13.1 on 1 of 2", Classes: []string{"toolchain-missing"}, Affected: 1},
+		"nowhere":    {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.14", Resolved: "on no machine", Classes: []string{"toolchain-missing"}, Affected: 2},
 		"varied":     {Tool: "node", Kind: "met", Severity: "met", Asked: "24", Resolved: "2 different versions", Classes: []string{}},
-		"nested":     {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.14", Resolved: "on no machine", Classes: []string{"toolchain-missing"}, Folder: "web"},
-		"module":     {Tool: "go", Kind: "toolchain-missing", Severity: "error", Asked: "≥1.26.0", Resolved: "on no machine", Classes: []string{"toolchain-missing"}},
+		"nested":     {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.14", Resolved: "on no machine", Classes: []string{"toolchain-missing"}, Folder: "web", Affected: 2},
+		"module":     {Tool: "go", Kind: "toolchain-missing", Severity: "error", Asked: "≥1.26.0", Resolved: "on no machine", Classes: []string{"toolchain-missing"}, Affected: 2},
 	} {
 		assert.Equal(t, []view.Cell{want}, rows[name].Cells, name)
 	}
