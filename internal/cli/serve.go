@@ -5,6 +5,8 @@ import (
 	"crypto/tls"
 	"errors"
 	"net"
+	"os"
+	"runtime/debug"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -60,6 +62,9 @@ func newServe(s Streams) *cobra.Command {
 }
 
 func serve(ctx context.Context, service *server.Service, listener net.Listener) error {
+	if os.Getenv("GOGC") == "" {
+		debug.SetGCPercent(90) // it holds much for long, other than a survey
+	}
 	if err := service.Serve(ctx, listener); err != nil {
 		return failed("%v", err)
 	}

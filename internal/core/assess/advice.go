@@ -25,6 +25,7 @@ type Advice struct {
 	Wired  []Ref           // editors that run it already
 	Build  inventory.Build // as which it has to be installed
 	Try    *catalogue.Line // where none can be advised: the one to try
+	within version.Set     // what of the line may be taken
 }
 
 // Basis is what an advice rests on.
@@ -50,8 +51,7 @@ func (k *check) advice() *Advice {
 	return k.advised
 }
 
-// reasoning is what speaks of a case's versions, whatever the machines have: it is kept
-// where only these change.
+// reasoning is what speaks of a case's versions, whatever the machines have.
 type reasoning struct {
 	allowed  version.Set // by all bounds and rules
 	by       []int       // the limits that narrow it
@@ -265,9 +265,7 @@ func (k *check) phase(l *catalogue.Line) phase {
 }
 
 // meets reports whether a release of a line is in a set.
-func meets(l *catalogue.Line, set version.Set) bool {
-	return len(l.Set().Intersect(set).Intervals()) > 0
-}
+func meets(l *catalogue.Line, set version.Set) bool { return l.Set().SharesRelease(set) }
 
 // settled reports whether a line has been out for long enough to be trusted: half a year,
 // or with long-term support where the tool has that.
@@ -372,8 +370,8 @@ func (k *check) to(l *catalogue.Line, basis Basis, allowed version.Set, by []int
 		a.Build = pin.Build()
 		a.Build.Variant = ""
 	}
-	within := l.Set().Intersect(allowed)
-	a.Exact = k.exact(l, within, a.Build)
+	a.within = l.Set().Intersect(allowed)
+	a.Exact = k.exact(l, a.within, a.Build)
 	if len(l.Set().Minus(allowed).Intervals()) > 0 && a.Exact != "" { // the line alone may lead outside
 		a.Text = a.Exact
 	}

@@ -32,52 +32,68 @@ func (c Cause) ID() string {
 
 // Cause is the cause of a finding.
 func (f *Finding) Cause() Cause {
-	if f.Problem != nil {
-		about := f.Problem.Reason
-		if f.Class == &fileUnclaimed {
-			about = path.Base(f.Problem.File)
-		}
-		return Cause{Class: f.Class, About: about}
+	if f.Problem == nil {
+		return f.Verdict.Root
 	}
-	v := f.Verdict
-	c := Cause{Class: v.Class, Tool: f.Tool, About: v.Cause}
+	about := f.Problem.Reason
+	if f.Class == &fileUnclaimed {
+		about = path.Base(f.Problem.File)
+	}
+	return Cause{Class: f.Class, About: about}
+}
+
+// cause is what a verdict has in common with others of its tool.
+func (k *check) cause(v *Verdict) Cause {
+	c := Cause{Class: v.Class, Tool: k.Tool, About: v.Cause}
 	switch {
 	case v.Follows == &supportEnded:
 		c.Class, c.About = v.Follows, v.Line.Line
 	case v.Follows != nil:
-		c.Class, c.About = v.Follows, f.asked(0)
+		c.Class, c.About = v.Follows, k.asked(v, 0)
 	case v.Class == &toolchainMissing && v.Kind == MissingPinned:
-		pin := f.Subject.Asked(0).Asks
+		pin := k.first()
 		c.About = strings.Join([]string{v.Allowed.String(), pin.Vendor, pin.Variant, pin.Package, pin.Arch}, "\x00")
 	case v.Class == &toolchainMissing && v.Kind == MissingVoid:
 		c.About = v.Runs[0].Where
 	case v.Class == &supportEnded || v.Class == &supportEnding:
-		if where := f.Overriding(); where != "" {
+		if where := v.Overriding(); where != "" {
 			c.About += " " + where
 		}
 	case v.Class == &pinMissing, v.Class == &overrideLingering, v.Class == &toolchainMissing:
 	case v.Class == &claimsDisagree, v.Class == &boundViolated:
-		var texts []string
+		texts := []string{string(v.Kind)}
 		for i := range v.Evidence {
-			texts = append(texts, f.asked(i))
+			texts = append(texts, k.asked(v, i))
 		}
-		c.About = string(v.Kind) + "\x00" + strings.Join(texts, "\x00")
+		c.About = strings.Join(texts, "\x00")
 	default:
-		c.About = cmp.Or(f.asked(0), v.Cause)
+		c.About = cmp.Or(k.asked(v, 0), v.Cause)
 	}
 	return c
 }
 
 // asked is what the n-th claim of the evidence says.
-func (f *Finding) asked(n int) string {
-	if n >= len(f.Verdict.Evidence) {
+func (k *check) asked(v *Verdict, n int) string {
+	if n >= len(v.Evidence) {
 		return ""
 	}
-	c := f.Subject.Claim(f.Verdict.Evidence[n])
-	if c.Locked != nil {
-		return c.Locked.Range
+	var w *resolve.Want
+	switch r := v.Evidence[n]; r.Of {
+	case AtPin:
+		w = k.Pins[r.N].Want
+	case AtBound:
+		w = k.Bounds[r.N].Want
+	case AtSetup:
+		return k.Case.Setups[r.N].Texts[r.Value]
+	case AtWiring:
+		return k.Case.Wirings[r.N].Raw
+	default:
+		return ""
 	}
-	return cmp.Or(c.Means, c.Raw)
+	if w.Raw == "" && w.Means == "" { // a lock file's
+		return w.Set.Canonical()
+	}
+	return cmp.Or(w.Means, w.Raw)
 }
 
 // Overriding is the variable that leads to what would run, where nothing else does.
@@ -93,7 +109,8 @@ type Caused struct {
 }
 
 // Causes puts findings together by their causes: the worst first, of those the ones that
-// touch the most repositories and machines. Findings that count apart have none.
+// touch the most repositories and machines. Findings that count apart have none. Those of one
+// repository stand together in the list.
 func Causes(list []*Finding) []*Caused {
 	at := map[Cause]*Caused{}
 	var out []*Caused
@@ -111,26 +128,20 @@ func Causes(list []*Finding) []*Caused {
 		if f.Severity.Rank() > c.Severity.Rank() {
 			c.Severity = f.Severity
 		}
+		if n := len(c.Findings); n == 0 || c.Findings[n-1].Repository != f.Repository {
+			c.Repositories++
+		}
 		c.Findings, c.Machines = append(c.Findings, f), c.Machines.And(f.Machines)
 	}
 	for _, c := range out {
-		c.sort()
+		// Those that tell of the cause itself first.
+		slices.SortStableFunc(c.Findings, func(a, b *Finding) int { return c.follower(a) - c.follower(b) })
 	}
 	slices.SortStableFunc(out, func(a, b *Caused) int {
 		return cmp.Or(b.Severity.Rank()-a.Severity.Rank(), b.Repositories-a.Repositories, b.Machines.Len()-a.Machines.Len(),
 			a.Class.Order-b.Class.Order, strings.Compare(a.toolName(), b.toolName()), strings.Compare(a.About, b.About))
 	})
 	return out
-}
-
-// sort puts the findings that tell of the cause itself first, and counts repositories.
-func (c *Caused) sort() {
-	slices.SortStableFunc(c.Findings, func(a, b *Finding) int { return c.follower(a) - c.follower(b) })
-	seen := map[string]bool{}
-	for _, f := range c.Findings {
-		seen[f.Repository.Name] = true
-	}
-	c.Repositories = len(seen)
 }
 
 func (c *Caused) follower(f *Finding) int {

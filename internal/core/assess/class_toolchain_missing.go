@@ -65,7 +65,9 @@ func (k *check) missingPinned() {
 	case pin.Floating:
 		v.Follows = &pinFloating
 	}
-	v.Advice = k.advice()
+	if v.Line != nil && v.Follows == nil {
+		v.Advice = k.advice()
+	}
 	k.report(v)
 }
 

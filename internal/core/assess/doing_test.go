@@ -127,17 +127,21 @@ func somewhere(a *assess.Advice) string {
 // known is false where the remedy names no version.
 func (g *garden) done(f *assess.Finding, fleet *resolve.Fleet) (out []*garden, known bool) {
 	v := f.Verdict
-	if v == nil || v.Advice == nil || v.Follows != nil {
+	if v == nil || v.Follows != nil {
 		return nil, false
 	}
 	a, s := v.Advice, f.Subject
+	missing := f.Class.Name == "toolchain-missing" && v.Kind == assess.MissingPinned && v.Line == nil
+	if a == nil && !missing {
+		return nil, false
+	}
 	vendor := ""
 	if len(s.Pins) > 0 {
 		vendor = s.Asked(0).Asks.Vendor
 	}
 	on := fleet.Names(v.Machines)
 	switch class := f.Class.Name; {
-	case class == "toolchain-missing" && v.Kind == assess.MissingPinned && v.Line == nil:
+	case missing:
 		asked := s.Asked(0).Asks
 		if asked.Variant != "" || asked.Package != "" || asked.Arch != "" || asked.System {
 			return nil, false

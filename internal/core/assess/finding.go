@@ -23,7 +23,8 @@ type Verdict struct {
 	Also     []Ref  // further places of the same kind, which make it no other finding
 	Wide     bool   // it holds for all folders of the subject's reach
 	Follows  *Class // the class of the finding whose remedy mends this one too
-	Cause    string
+	Cause    string // what tells it from others of its kind at the same place
+	Root     Cause  // what it has in common with those of other places
 	Machines resolve.Machines
 	Runs     []Run             // what would run, or is there, on which machines
 	Near     []Run             // what is installed instead

@@ -23,8 +23,7 @@ type Judged struct {
 	Verdicts []Verdict
 	Lines    []*catalogue.Line // in use: that the pin names, and that would run
 	Span     day.Span
-	advised  *Advice    // nil where none was asked for
-	reasoned *reasoning // nil where none was asked for
+	advised  *Advice // nil where none was asked for
 }
 
 // Told reports whether it is known of every machine what runs there, and something does:
@@ -254,16 +253,22 @@ func judge(c *Case, t *resolve.Tooling, r *resolve.Resolved, on *day.Day) *Judge
 			class.check(k)
 		}
 	}
-	out := &Judged{Case: c, Resolved: r, Verdicts: k.verdicts, Lines: k.linesInUse(), advised: k.advised, reasoned: k.reasoned}
+	for i := range k.verdicts {
+		k.verdicts[i].Root = k.cause(&k.verdicts[i])
+	}
+	out := &Judged{Case: c, Resolved: r, Verdicts: k.verdicts, Lines: k.linesInUse(), advised: k.advised}
 	out.Span = on.Span()
 	return out
 }
 
 // sameAdvice reports whether what is advised is the same with what is installed now, and for
-// as long.
-func sameAdvice(was *Judged, t *resolve.Tooling, r *resolve.Resolved, on time.Time) bool {
+// as long. Where the same versions are there, only the one that most machines have may differ.
+func sameAdvice(was *Judged, t, before *resolve.Tooling, r *resolve.Resolved, on time.Time) bool {
 	asked := day.On(on)
-	k := &check{Resolved: r, Case: was.Case, Tooling: t, on: asked, reasoned: was.reasoned}
+	k := &check{Resolved: r, Case: was.Case, Tooling: t, on: asked}
+	if t.SameLines(before) {
+		return was.advised.Line == nil || k.exact(was.advised.Line, was.advised.within, was.advised.Build) == was.advised.Exact
+	}
 	return k.advice().same(was.advised) && was.Span.And(asked.Span()) == was.Span
 }
 
@@ -275,7 +280,7 @@ func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Ju
 		return nil
 	}
 	was := memoryOf(before).known(c, on)
-	if was == nil || was.Resolved != r || was.advised != nil && !sameAdvice(was, t, r, on) {
+	if was == nil || was.Resolved != r || was.advised != nil && !sameAdvice(was, t, before, r, on) {
 		return nil
 	}
 	for _, i := range changed {

@@ -27,6 +27,7 @@ type Tooling struct {
 
 	mu       sync.Mutex
 	answered map[*Question][]*Resolved
+	ofLines  []string // what lined gives, once it was asked for
 	notes    any
 }
 
@@ -186,6 +187,25 @@ func (t *Tooling) Has(l *catalogue.Line, among []bool) bool {
 		}
 	}
 	return false
+}
+
+// SameLines reports whether the versions of known lines that work somewhere are the same as
+// in another tooling.
+func (t *Tooling) SameLines(o *Tooling) bool { return slices.Equal(t.lined(), o.lined()) }
+
+// lined are the versions of known lines that work somewhere.
+func (t *Tooling) lined() []string {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.ofLines == nil {
+		t.ofLines = []string{}
+		for i, l := range t.lines {
+			if l != nil && t.working[i] {
+				t.ofLines = append(t.ofLines, t.Versions[i].String())
+			}
+		}
+	}
+	return t.ofLines
 }
 
 // Lacking are the machines that have no working installation of such a build in a set.

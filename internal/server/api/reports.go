@@ -91,6 +91,7 @@ func encoded(v *view.View) (plain, small []byte, err error) {
 
 // Warm makes what is large of a view before anybody asks for it.
 func Warm(v *view.View) {
+	v.Causes()
 	_, _, _ = encoded(v) // whoever asks is told what went wrong
 }
 
