@@ -132,3 +132,34 @@ func TestAnOutputThatCannotBeWritten(t *testing.T) {
 		}
 	}
 }
+
+// TestWhatCountsApartFailsNoGate: test data and examples are told of, and let a build pass;
+// what they are can be decided.
+func TestWhatCountsApartFailsNoGate(t *testing.T) {
+	dir := t.TempDir()
+	inventory := filepath.Join(t.TempDir(), "bench.json")
+	require.NoError(t, os.WriteFile(inventory, []byte(`{"format": "wexo.inventory/1", "machine": {"name": "bench"}, "installations": []}`), 0o644))
+	lay := func(file, text string) {
+		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(dir, file)), 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(dir, file), []byte(text), 0o644))
+	}
+	lay("examples/old/.python-version", "3.8\n")
+	lay("legacy/.python-version", "3.8\n")
+	git(t, dir, "init", "-q", "-b", "main")
+	survey := func() (int, string) {
+		status, out, _ := wexo(t, "survey", "--worktree", "--inventory", inventory, "--as-of", "2026-11-16", dir)
+		return status, out
+	}
+	status, out := survey()
+	assert.Equal(t, 1, status, out)
+	assert.Contains(t, out, "legacy/.python-version:1 asks for Python 3.8")
+	assert.NotContains(t, out, "examples/old/.python-version:1")
+	assert.Contains(t, out, "2 findings in folders of test data, examples or vendored code count apart")
+	lay(".wexo.yaml", "apart: [legacy]\n")
+	status, out = survey()
+	assert.Equal(t, 0, status, out)
+	lay(".wexo.yaml", "apart: [legacy, '!examples']\n")
+	status, out = survey()
+	assert.Equal(t, 1, status, out)
+	assert.Contains(t, out, "examples/old/.python-version:1 asks for Python 3.8")
+}

@@ -64,9 +64,9 @@ func elsewhere(alike []Finding) string {
 	case 0:
 		return ""
 	case 1:
-		return " and in " + terminal.Clean(placeOf(alike[1]))
+		return ", and in " + terminal.Clean(placeOf(alike[1]))
 	default:
-		return fmt.Sprintf(" and in %d more places", n)
+		return fmt.Sprintf(", and in %d more places", n)
 	}
 }
 

@@ -94,7 +94,7 @@ func TestAnswersAreAsTheContractSays(t *testing.T) {
 		return string(text)
 	}
 	odd := url.PathEscape("a#b?c%25 d")
-	for _, path := range []string{"/health", "/ready", "/api/session", "/api/overview", "/api/matrix", "/api/repositories", "/api/repositories/" + odd, "/api/machines", "/api/machines/bench", "/api/report",
+	for _, path := range []string{"/health", "/ready", "/api/session", "/api/overview", "/api/matrix", "/api/matrix?from=0&rows=1", "/api/causes", "/api/causes?class=toolchain-missing&age=7", "/api/repositories", "/api/repositories/" + odd, "/api/machines", "/api/machines/bench", "/api/report",
 		"/api/claims", "/api/resolutions?tool=node", "/api/findings", "/api/findings?repository=" + url.QueryEscape("a#b?c%25 d"), "/api/lines?tool=node", "/api/surveys", "/api/surveys/1", "/api/tokens", "/api/sessions"} {
 		get(path, 200)
 	}
@@ -104,8 +104,9 @@ func TestAnswersAreAsTheContractSays(t *testing.T) {
 		get(path, 404)
 	}
 	get("/api/findings?class=nonsense", 400)
+	get("/api/causes?class=nonsense", 400)
 	for _, operation := range []string{"getHealth", "getReady", "getSession", "getOverview", "getMatrix", "listRepositories", "getRepository", "listMachines", "getMachine", "getReport",
-		"listClaims", "listResolutions", "listFindings", "listLines", "listSurveys", "getSurvey", "listTokens", "listSessions"} {
+		"listClaims", "listResolutions", "listFindings", "listCauses", "listLines", "listSurveys", "getSurvey", "listTokens", "listSessions"} {
 		assert.Positive(t, checks.seen[operation], operation)
 	}
 }

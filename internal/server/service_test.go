@@ -219,9 +219,32 @@ func TestWhatTheServiceTells(t *testing.T) {
 		assert.Len(t, got.JSON200.Findings, x.shown, name)
 	}
 
+	causes, err := c.ListCausesWithResponse(ctx, nil)
+	require.NoError(t, err)
+	var titles []string
+	shown := 0
+	for _, cause := range causes.JSON200.Causes {
+		titles = append(titles, cause.Title)
+		of, err := c.ListFindingsWithResponse(ctx, &client.ListFindingsParams{Cause: &cause.Id})
+		require.NoError(t, err)
+		assert.Equal(t, cause.Findings, of.JSON200.Total, cause.Title)
+		assert.NotEmpty(t, cause.First)
+		assert.NotEmpty(t, cause.Remedy)
+		shown += of.JSON200.Total
+	}
+	assert.Equal(t, found.JSON200.Total, shown, "every finding has one cause")
+	assert.Equal(t, []string{"Python 3.8: out of support since 7 Oct 2024, in use in mosses, and missing on every machine",
+		"Node.js 24.11.1: asked for by orchids, missing on 1 machine", "Node.js 22: asked for by ferns, missing on 1 machine", "Node.js 22: support ends on 30 Apr 2027, in use in ferns"}, titles)
+	over := 7
+	old, err := c.ListFindingsWithResponse(ctx, &client.ListFindingsParams{Over: &over})
+	require.NoError(t, err)
+	assert.Zero(t, old.JSON200.Total, "all were first seen today")
+
 	o, err := c.GetOverviewWithResponse(ctx, nil)
 	require.NoError(t, err)
 	assert.Equal(t, 3, o.JSON200.Repositories)
+	assert.Equal(t, 4, o.JSON200.Causes)
+	assert.Len(t, o.JSON200.First, 4)
 	assert.Equal(t, 4, o.JSON200.BySeverity.Error)
 	assert.Equal(t, "22", o.JSON200.Ending[0].Line)
 	assert.Equal(t, 1, o.JSON200.Ending[0].Repositories)
@@ -231,6 +254,12 @@ func TestWhatTheServiceTells(t *testing.T) {
 	require.NoError(t, err)
 	cell := m.JSON200.Rows[2].Cells[0]
 	assert.Equal(t, client.Cell{Tool: "node", Kind: "toolchain-missing", Severity: "error", Asked: "24.11.1", Resolved: "on 1 of 2; 24.11.1 on 1 of 2", Classes: []string{"toolchain-missing"}, Affected: 1}, cell)
+
+	part, err := c.GetMatrixWithResponse(ctx, &client.GetMatrixParams{From: &one, Rows: &one})
+	require.NoError(t, err)
+	assert.Equal(t, m.JSON200.Rows[1:2], part.JSON200.Rows)
+	assert.Equal(t, 3, part.JSON200.Total)
+	assert.Equal(t, m.JSON200.Tools, part.JSON200.Tools, "what is counted is of all rows")
 
 	d, err := c.GetRepositoryWithResponse(ctx, "ferns", nil)
 	require.NoError(t, err)

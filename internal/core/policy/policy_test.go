@@ -39,3 +39,13 @@ func TestWarns(t *testing.T) {
 	assert.Equal(t, end.AddDate(0, 0, 1-policy.UsualHorizon), policy.Warns(end, 0))
 	assert.True(t, policy.Settings{PlannedEnd: ""}.Ends().IsZero())
 }
+
+func TestCountsApart(t *testing.T) {
+	s := policy.Settings{Apart: []string{"legacy", "!examples", "examples/old/**"}}
+	for folder, want := range map[string][2]bool{
+		"legacy": {true, true}, "beds/legacy": {true, true}, "examples": {false, true}, "examples/old/one": {true, true}, "beds": {false, false},
+	} {
+		apart, decided := s.CountsApart(folder)
+		assert.Equal(t, want, [2]bool{apart, decided}, folder)
+	}
+}

@@ -20,3 +20,15 @@ func TestEveryClassHasSentences(t *testing.T) {
 		assert.True(t, known[name], name)
 	}
 }
+
+// TestEveryClassHasATitleForItsCauses, but for the ones whose findings are all of files.
+func TestEveryClassHasATitleForItsCauses(t *testing.T) {
+	known := map[string]bool{"file-unclaimed": true}
+	for _, c := range assess.Classes() {
+		assert.True(t, known[c.Name] || causes[c.Name] != nil, c.Name)
+		known[c.Name] = true
+	}
+	for name := range causes {
+		assert.True(t, known[name], name)
+	}
+}
