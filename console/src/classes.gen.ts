@@ -41,7 +41,7 @@ export const classes = {
     short: "End of life",
     mark: "ended",
     severity: "error",
-    help: "the pinned line, or the line that would run, is out of support on the day",
+    help: "the pinned line, or what a pipeline or container sets up, is out of support on the day; or nothing has to be pinned, and what would run is",
   },
   "version-unknown": {
     title: "Version unknown",
@@ -62,7 +62,7 @@ export const classes = {
     short: "No pin",
     mark: "unpinned",
     severity: "warning",
-    help: "the repository uses the tool, and nothing pins it",
+    help: "the repository uses the tool, and nothing pins it; told once for all its folders, with what comes of it",
   },
   "pin-floating": {
     title: "Pin floating",

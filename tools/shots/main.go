@@ -6,6 +6,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"flag"
 	"fmt"
@@ -21,17 +22,19 @@ import (
 // shot is a page with what must be on it before the picture is taken.
 type shot struct {
 	name, path, wait, theme string
+	width, height           int64 // 1280 by 800 where they are left out
 }
 
 var shots = []shot{
 	{name: "overview-light", path: "/", wait: "Support ending in the next"},
 	{name: "overview-dark", path: "/", wait: "Support ending in the next", theme: "dark"},
-	{name: "matrix-light", path: "/matrix", wait: "weather-mast"},
+	{name: "matrix-light", path: "/matrix", wait: "bee-counter"},
 	{name: "matrix-dark", path: "/matrix?class=toolchain-missing", wait: "plant-labels", theme: "dark"},
 	{name: "repository-light", path: "/repositories/weather-mast?machine=potting-bench", wait: "Ladder"},
 	{name: "repository-dark", path: "/repositories/seed-ledger", wait: "Ladder", theme: "dark"},
 	{name: "claims-light", path: "/repositories/gift-shop?tool=node", wait: "Ladder"},
-	{name: "findings-light", path: "/findings?severity=error", wait: "first seen"},
+	{name: "findings-light", path: "/findings", wait: "17 causes"},
+	{name: "overview-narrow", path: "/", wait: "Support ending in the next", width: 320, height: 1200},
 }
 
 func main() {
@@ -70,7 +73,7 @@ func take(link, out, only string) error {
 		}
 		err := chromedp.Do(ctx,
 			chromedp.Evaluate[chromedp.Void](`localStorage.setItem("wexo-theme", "`+theme+`")`),
-			chromedp.EmulateViewport(1280, 800),
+			chromedp.EmulateViewport(cmp.Or(s.width, 1280), cmp.Or(s.height, 800)),
 			chromedp.Navigate(base+s.path),
 			chromedp.WaitVisible(chromedp.Search(fmt.Sprintf(`//main//*[contains(text(), %q)]`, s.wait))),
 			chromedp.Evaluate[chromedp.Void](`document.fonts.ready.then(() => new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r))))`, chromedp.EvalAwaitPromise))

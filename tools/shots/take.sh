@@ -36,6 +36,7 @@ terminal() { # name, command
 }
 survey="$PWD/bin/wexo survey --as-of 2026-11-16 ${inventories[*]} --fail-on never"
 terminal survey "cd $work/demo/repositories; echo '\$ wexo survey --as-of 2026-11-16 …'; $survey weather-mast plant-labels specimen-web visitor-kiosk bee-counter moss-index gift-shop"
+terminal causes "cd $work/demo; echo '\$ wexo survey --as-of 2026-11-16 … repositories'; script -qefc '$survey repositories' /dev/null | head -40"
 terminal reading "cd $work/demo/repositories; echo '\$ wexo survey volunteer-rota'; $survey volunteer-rota | tail -n 8; echo; echo '\$ wexo trace gift-shop node'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json gift-shop node"
 terminal trace "cd $work/demo/repositories; echo '\$ wexo trace seed-ledger java'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json --inventory $work/demo/inventories/seed-agent.json seed-ledger java"
 terminal demo "echo '\$ make demo'; $PWD/bin/wexo demo --once --dir $work/again | sed 's#$work/again#/tmp/wexo-demo#'"

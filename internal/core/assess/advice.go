@@ -334,6 +334,9 @@ func (k *check) least(allowed version.Set) *catalogue.Line {
 // allEnded reports whether all lines of a set are known, and out of support.
 func (k *check) allEnded(set version.Set) bool {
 	left := set.WithoutPrereleases()
+	if k.Tool.Lines[0].EndedOn(k.on) {
+		left = left.Minus(k.Tool.Older())
+	}
 	for _, l := range k.Tool.Lines {
 		if meets(l, left) {
 			if !l.EndedOn(k.on) {
@@ -342,7 +345,7 @@ func (k *check) allEnded(set version.Set) bool {
 			left = left.Minus(l.Set())
 		}
 	}
-	return left.IsEmpty()
+	return len(left.Intervals()) == 0
 }
 
 // next is the line to try: one that runs today, otherwise the oldest usable one that is

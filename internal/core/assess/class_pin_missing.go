@@ -8,7 +8,7 @@ import (
 
 var pinMissing = Class{
 	"pin-missing", 2, Warning, "Pin missing", "No pin", "unpinned",
-	"the repository uses the tool, and nothing pins it",
+	"the repository uses the tool, and nothing pins it; told once for all its folders, with what comes of it",
 	(*check).unpinned,
 }
 

@@ -155,6 +155,14 @@ func (t *Tool) EndedBefore(v version.Version, on *day.Day) bool {
 	return len(t.Lines) > 0 && v.Compare(t.Lines[0].first) < 0 && t.Lines[0].EndedOn(on)
 }
 
+// Older is every release below the oldest known line; none where no line is known.
+func (t *Tool) Older() version.Set {
+	if len(t.Lines) == 0 {
+		return version.None(t.scheme)
+	}
+	return older(t.scheme, t.Lines[0].first)
+}
+
 // Unreleased tells why no release can be in the set; "" where one is or may be. What
 // may have come out after the catalogue was checked counts as possible.
 func (t *Tool) Unreleased(set version.Set, on *day.Day) string {
