@@ -27,7 +27,7 @@ import (
 	"wexo/internal/core/sentence"
 )
 
-// place is a repository as it lies on disk, with the machines it is seen from.
+// garden is a repository as it lies on disk, with the machines it is seen from.
 type garden struct {
 	catalogue *catalogue.Catalogue
 	reader    *reading.Reader
@@ -41,6 +41,14 @@ func newGarden(t testing.TB, files map[string]string, machines ...inventory.Inve
 	r, err := reading.New(c)
 	require.NoError(t, err)
 	return &garden{c, r, files, machines}
+}
+
+// agent is a build agent with what the bench has, but for the oldest Python.
+func agent() inventory.Inventory {
+	inv := bench()
+	inv.Machine.Name, inv.Machine.Kind, inv.Machine.Home = "agent", "build-agent", ""
+	inv.Installations = inv.Installations[1:]
+	return inv
 }
 
 // look judges the garden.
@@ -295,13 +303,10 @@ func gardens(t testing.TB) map[string]map[string]string {
 // TestAdviceIsGoodToFollow: whoever does what a remedy says is rid of the finding, and no new
 // error has come of it.
 func TestAdviceIsGoodToFollow(t *testing.T) {
-	agent := bench()
-	agent.Machine.Name, agent.Machine.Kind, agent.Machine.Home = "agent", "build-agent", ""
-	agent.Installations = agent.Installations[1:]
 	all := gardens(t)
 	followed := 0
 	for _, name := range slices.Sorted(maps.Keys(all)) {
-		g := newGarden(t, all[name], bench(), agent)
+		g := newGarden(t, all[name], bench(), agent())
 		before, fleet := g.look(t)
 		teller := sentence.For(fleet, day)
 		was := errorsOf(before)

@@ -70,13 +70,10 @@ func expanded(files map[string]string, times int) map[string]string {
 // TestLabelledCauses: of every labelled repository the causes are those that were named, no
 // more findings are printed than may be, and all that is advised may be advised.
 func TestLabelledCauses(t *testing.T) {
-	agent := bench()
-	agent.Machine.Name, agent.Machine.Kind, agent.Machine.Home = "agent", "build-agent", ""
-	agent.Installations = agent.Installations[1:]
 	all := labelledRepositories(t)
 	require.GreaterOrEqual(t, len(all), 80)
 	for _, l := range all {
-		found, fleet := newGarden(t, l.files, bench(), agent).look(t)
+		found, fleet := newGarden(t, l.files, bench(), agent()).look(t)
 		teller := sentence.For(fleet, day)
 		var said strings.Builder
 		counted, apart := 0, 0

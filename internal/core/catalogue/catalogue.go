@@ -48,7 +48,7 @@ type Tool struct {
 	BoundsSuffice bool              `yaml:"bounds-suffice"`
 	Levels        bool              `yaml:"levels"` // what is asked for as a minimum is what the code runs on, and no newer one stands in for it
 	BundledWith   string            `yaml:"bundled-with"`
-	PinIn         string            `yaml:"pin-in"` // the file a pin is best written to; .TOOL-version where it is left out
+	PinIn         string            `yaml:"pin-in"` // where the tool's own programs read a pin from; empty where they read none
 	Aliases       map[string]string `yaml:"aliases"`
 	Vendors       map[string]Vendor `yaml:"vendors"`
 	Packages      []PackageKind     `yaml:"packages"`
@@ -72,14 +72,6 @@ func (t *Tool) Systems() []string { return t.systems }
 
 // Scheme is the order of the tool's versions.
 func (t *Tool) Scheme() version.Scheme { return t.scheme }
-
-// PinFile is the file in which a pin of the tool is best written.
-func (t *Tool) PinFile() string {
-	if t.PinIn != "" {
-		return t.PinIn
-	}
-	return "." + t.Name + "-version"
-}
 
 // Vendor is one maker of a tool's builds: how pins name it and how its installations do.
 type Vendor struct {
