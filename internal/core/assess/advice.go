@@ -1,7 +1,6 @@
 package assess
 
 import (
-	"cmp"
 	"regexp"
 	"slices"
 	"strings"
@@ -51,316 +50,95 @@ func (k *check) advice() *Advice {
 	return k.advised
 }
 
-// reasoning is what speaks of a case's versions, whatever the machines have.
-type reasoning struct {
-	allowed  version.Set // by all bounds and rules
-	by       []int       // the limits that narrow it
-	tested   version.Set // known to work
-	speaking []int       // the limits that say so
-}
-
-func (k *check) reasoning() *reasoning {
-	if k.reasoned == nil {
-		k.reasoned = &reasoning{}
-		k.reasoned.allowed, k.reasoned.by = k.allowed()
-		k.reasoned.tested, k.reasoned.speaking = k.tested(k.reasoned.allowed)
-	}
-	return k.reasoned
-}
-
+// advise goes from what is sure to what is not: what is chosen already, what something says
+// that it works, what runs today, the least that is asked for, what is supported.
 func (k *check) advise() *Advice {
 	r := k.reasoning()
-	allowed, by := r.allowed, r.by
 	switch {
-	case allowed.IsEmpty():
-		return &Advice{Basis: ByConflict, By: by}
+	case r.allowed.IsEmpty():
+		return &Advice{Basis: ByConflict, By: r.by}
 	case len(k.Tool.Lines) == 0:
 		return &Advice{Basis: ByNothing}
 	}
-	if l := k.pinnedLine(); l != nil && k.usable(l, allowed) && !k.ending(l) && !k.outside() {
-		return k.to(l, ByChoice, allowed, nil)
+	if a := k.asChosen(r.allowed); a != nil {
+		return a
 	}
-	if pin := k.first(); pin != nil && !unreadable(pin) && !pin.Floating && len(pin.Fallbacks) == 0 && k.pinnedLine() == nil {
-		if l := k.best(allowed.Intersect(pin.Set)); l != nil && !k.ending(l) { // it leaves the choice of a line
-			return k.to(l, ByChoice, allowed.Intersect(pin.Set), nil)
+	tested, wired := k.wires(r.tested, r.allowed)
+	known, told := tested.Intersect(r.allowed), len(r.speaking)+len(wired) > 0
+	if a := k.asEvident(r, known, told, wired); a != nil {
+		return a
+	}
+	if !told {
+		if l := k.best(r.allowed.Intersect(k.used())); l != nil && !k.ending(l) {
+			return k.to(l, ByUse, r.allowed, nil)
+		}
+		if l := k.least(r.allowed); l != nil && len(k.Pins) == 0 {
+			return k.to(l, ByLeast, r.allowed, nil)
 		}
 	}
-	tested, speaking := r.tested, r.speaking
-	tested, wired := k.wires(tested, allowed)
-	known, told := tested.Intersect(allowed), len(speaking)+len(wired) > 0
-	moves := len(k.Pins) > 0 || !k.Case.Used && len(k.Bounds) == 0 // from what is written, and not to what is not yet
-	switch newest := k.Tool.NewestLine(k.on, false); {
-	case told:
-		if l := k.best(known); l != nil && !(moves && k.ending(l)) {
-			out := k.to(l, ByEvidence, known, append(speaking, by...))
-			out.Wired = wired
-			return out
-		}
-	case newest != nil && !meets(newest, allowed):
-		if l := k.best(allowed); l != nil && !(moves && k.ending(l)) {
-			return k.to(l, ByEvidence, allowed, by)
-		}
-	}
-	if l := k.best(allowed.Intersect(k.used())); l != nil && !told && !k.ending(l) {
-		return k.to(l, ByUse, allowed, nil)
-	}
-	if l := k.least(allowed); l != nil && !told && len(k.Pins) == 0 {
-		return k.to(l, ByLeast, allowed, nil)
-	}
-	l := k.best(allowed)
-	switch {
-	case len(speaking) > 0 && known.IsEmpty() && len(k.Pins) == 0:
-		return &Advice{Basis: ByConflict, By: append(speaking, by...)}
-	case l == nil || l == k.pinnedLine():
-		return &Advice{Basis: ByEnded, By: by}
-	case moves:
-		return k.to(l, BySupport, allowed, by)
-	case len(speaking) > 0 && k.allEnded(known):
-		return &Advice{Basis: ByEnded, By: speaking, Try: k.next(allowed)}
-	}
-	return &Advice{Basis: ByNothing, Try: k.next(allowed)}
+	return k.asSupported(r, known)
 }
 
-// allowed is what all bounds and rules over the reach of the choice leave, with the limits
-// that narrow it.
-func (k *check) allowed() (version.Set, []int) {
-	out := version.All(k.Tool.Scheme())
-	var by []int
-	for i := range k.Case.Limits {
-		l := &k.Case.Limits[i]
-		set := l.Set
-		switch l.Of {
-		case OfRule:
-		case OfBound:
-			s := resolve.SaidOn(l.Wants[0], k.on)
-			if !s.Judges() {
-				continue
-			}
-			set = s.Set
-		default:
-			continue
-		}
-		if slices.ContainsFunc(k.Tool.Lines, func(o *catalogue.Line) bool { return !meets(o, set) && k.usable(o, out) }) {
-			by = append(by, i)
-		}
-		out = out.Intersect(set)
-	}
-	return out.Intersect(k.bounded()), by // of many limits not all are looked at, of the folder's own bounds they are
+// moves reports whether something that is written is to change, and not something to be
+// written that is not yet.
+func (k *check) moves() bool {
+	return len(k.Pins) > 0 || !k.Case.Used && len(k.Bounds) == 0
 }
 
-// tested is what is known to work: what each limit names, as far as they agree, those that
-// say most first.
-func (k *check) tested(allowed version.Set) (out version.Set, by []int) {
-	out = version.All(k.Tool.Scheme())
-	for _, of := range []LimitOf{OfPin, OfSetup, OfTested, OfLevel, OfWiring} {
-		for i := range k.Case.Limits {
-			l := &k.Case.Limits[i]
-			if l.Of != of {
-				continue
-			}
-			named := version.None(k.Tool.Scheme())
-			for _, w := range l.Wants {
-				named = named.Unite(k.names(w, of))
-			}
-			if named.IsEmpty() || named.IsAll() {
-				continue
-			}
-			if len(by) == 0 || named.Overlaps(out.Intersect(allowed)) {
-				out, by = out.Intersect(named), append(by, i)
-			}
+// asChosen stays in the line that the pin names, or among those that it leaves.
+func (k *check) asChosen(allowed version.Set) *Advice {
+	pinned, pin := k.pinnedLine(), k.first()
+	if pinned != nil {
+		if k.usable(pinned, allowed) && !k.ending(pinned) && !k.outside() {
+			return k.to(pinned, ByChoice, allowed, nil)
 		}
-	}
-	return out, by
-}
-
-// wires narrows what is known to work to what editors run already, as far as they agree.
-func (k *check) wires(tested, allowed version.Set) (out version.Set, wired []Ref) {
-	out = tested
-	for i := range k.Case.Wirings {
-		set := k.wired(&k.Case.Wirings[i])
-		if !set.IsEmpty() && !set.IsAll() && set.Overlaps(out.Intersect(allowed)) {
-			out, wired = out.Intersect(set), append(wired, Ref{Of: AtWiring, N: i})
-		}
-	}
-	return out, wired
-}
-
-// wired is what an editor runs already: by the name of an installation, or at a path.
-func (k *check) wired(w *Wiring) version.Set {
-	out := version.None(k.Tool.Scheme())
-	switch {
-	case w.Kept || w.Editors || w.Err != nil:
-	case w.Named: // a limit speaks of it
-	case w.Inside == nil && inventory.IsPath(w.Raw):
-		for _, c := range k.Tooling.Classes {
-			if in, _ := c.LeadsTo(w.Raw); in != nil && editors(c) && k.Tooling.LineOf(in.Number) != nil {
-				out = out.Unite(k.Tooling.LineOf(in.Number).Set())
-			}
-		}
-	}
-	return out
-}
-
-// names is what a want names: of a level the versions that it is called after.
-func (k *check) names(w *resolve.Want, of LimitOf) version.Set {
-	s := resolve.SaidOn(w, k.on)
-	if !s.Judges() || s.Unknown != "" || s.Floating {
-		return version.None(k.Tool.Scheme())
-	}
-	if of == OfLevel {
-		level, err := version.ParseRange("plain", k.Tool.Scheme(), cmp.Or(w.Means, w.Raw))
-		if err != nil {
-			return version.None(k.Tool.Scheme())
-		}
-		if l := k.Tool.LineFor(level); l != nil {
-			return l.Set()
-		}
-		return level
-	}
-	return s.Set
-}
-
-// used are the lines of what runs today.
-func (k *check) used() version.Set {
-	out := version.None(k.Tool.Scheme())
-	for i := range k.Outcomes {
-		if l := k.lineOf(&k.Outcomes[i]); l != nil && len(k.Pins) == 0 {
-			out = out.Unite(l.Set())
-		}
-	}
-	return out
-}
-
-// outside reports whether what runs by the pin is outside a bound, or the pin never meets one.
-func (k *check) outside() bool {
-	for i := range k.Bounds {
-		b := &k.Bounds[i]
-		if b.Err != nil {
-			continue
-		}
-		if pin := k.first(); !unreadable(pin) && !pin.Set.Overlaps(b.Set) {
-			return true
-		}
-	}
-	return false
-}
-
-// usable reports whether a line is out, supported, and among what is allowed.
-func (k *check) usable(l *catalogue.Line, allowed version.Set) bool {
-	return meets(l, allowed) && k.phase(l).out
-}
-
-// phase is where a line stands on the day: out and supported, and whether it ends too soon.
-type phase struct{ asked, out, ending bool }
-
-func (k *check) phase(l *catalogue.Line) phase {
-	if k.phases == nil {
-		k.phases = make([]phase, len(k.Tool.Lines))
-	}
-	p := &k.phases[l.Place()]
-	if !p.asked {
-		*p = phase{asked: true, out: k.on.Reached(l.Released.Time) && !l.EndedOn(k.on), ending: k.endsSoon(l)}
-	}
-	return *p
-}
-
-// meets reports whether a release of a line is in a set.
-func meets(l *catalogue.Line, set version.Set) bool { return l.Set().SharesRelease(set) }
-
-// settled reports whether a line has been out for long enough to be trusted: half a year,
-// or with long-term support where the tool has that.
-func (k *check) settled(l *catalogue.Line) bool {
-	if slices.ContainsFunc(k.Tool.Lines, func(o *catalogue.Line) bool { return !o.LongTerm.IsZero() }) {
-		return !l.LongTerm.IsZero() && k.on.Reached(l.LongTerm.Time)
-	}
-	return k.on.Reached(l.Released.AddDate(0, 6, 0))
-}
-
-// best is of the usable lines the one that is supported longest, of those that do not end
-// soon, are installed somewhere and settled, as far as there are any.
-func (k *check) best(allowed version.Set) *catalogue.Line {
-	among := k.Tooling.Among(allowed)
-	var best *catalogue.Line
-	var merit int
-	for _, l := range k.Tool.Lines {
-		if !k.usable(l, allowed) {
-			continue
-		}
-		m := 0
-		if !k.ending(l) {
-			m += 4
-		}
-		if k.Tooling.Has(l, among) {
-			m += 2
-		}
-		if k.settled(l) {
-			m++
-		}
-		if best == nil || m > merit || m == merit && !endsBefore(l, best) {
-			best, merit = l, m
-		}
-	}
-	return best
-}
-
-// endsBefore reports whether a line ends before another; one without an announced end does
-// not end.
-func endsBefore(l, o *catalogue.Line) bool {
-	switch {
-	case l.End.IsZero():
-		return false
-	case o.End.IsZero():
-		return true
-	}
-	return l.End.Before(o.End.Time)
-}
-
-// least is the line of the least version that is allowed, where that may be used.
-func (k *check) least(allowed version.Set) *catalogue.Line {
-	if len(k.Bounds) == 0 {
 		return nil
 	}
-	for _, l := range k.Tool.Lines {
-		if meets(l, allowed) {
-			if k.usable(l, allowed) && !k.ending(l) {
-				return l
-			}
-			return nil
-		}
+	if pin == nil || unreadable(pin) || pin.Floating || len(pin.Fallbacks) > 0 {
+		return nil
+	}
+	left := allowed.Intersect(pin.Set)
+	if l := k.best(left); l != nil && !k.ending(l) {
+		return k.to(l, ByChoice, left, nil)
 	}
 	return nil
 }
 
-// allEnded reports whether all lines of a set are known, and out of support.
-func (k *check) allEnded(set version.Set) bool {
-	left := set.WithoutPrereleases()
-	if k.Tool.Lines[0].EndedOn(k.on) {
-		left = left.Minus(k.Tool.Older())
-	}
-	for _, l := range k.Tool.Lines {
-		if meets(l, left) {
-			if !l.EndedOn(k.on) {
-				return false
-			}
-			left = left.Minus(l.Set())
+// asEvident takes what is known to work, or what bounds leave that do not admit everything
+// that is new.
+func (k *check) asEvident(r *reasoning, known version.Set, told bool, wired []Ref) *Advice {
+	among, by := known, slices.Concat(r.speaking, r.by)
+	if !told {
+		newest := k.Tool.NewestLine(k.on, false)
+		if newest == nil || meets(newest, r.allowed) {
+			return nil
 		}
+		among, by = r.allowed, r.by
 	}
-	return len(left.Intervals()) == 0
+	l := k.best(among)
+	if l == nil || k.moves() && k.ending(l) {
+		return nil
+	}
+	out := k.to(l, ByEvidence, among, by)
+	out.Wired = wired
+	return out
 }
 
-// next is the line to try: one that runs today, otherwise the oldest usable one that is
-// settled, next to what is known to work.
-func (k *check) next(allowed version.Set) *catalogue.Line {
-	if l := k.best(allowed.Intersect(k.used())); l != nil && !k.ending(l) {
-		return l
+// asSupported takes a supported line where one that is written has to change, and says
+// otherwise what is to be tried.
+func (k *check) asSupported(r *reasoning, known version.Set) *Advice {
+	l := k.best(r.allowed)
+	switch {
+	case len(r.speaking) > 0 && known.IsEmpty() && len(k.Pins) == 0:
+		return &Advice{Basis: ByConflict, By: slices.Concat(r.speaking, r.by)}
+	case l == nil || l == k.pinnedLine():
+		return &Advice{Basis: ByEnded, By: r.by}
+	case k.moves():
+		return k.to(l, BySupport, r.allowed, r.by)
+	case len(r.speaking) > 0 && k.allEnded(known):
+		return &Advice{Basis: ByEnded, By: r.speaking, Try: k.next(r.allowed)}
 	}
-	var next *catalogue.Line
-	for _, l := range k.Tool.Lines {
-		if k.usable(l, allowed) && !k.ending(l) && (next == nil || k.settled(l) && !k.settled(next)) {
-			next = l
-		}
-	}
-	return next
+	return &Advice{Basis: ByNothing, Try: k.next(r.allowed)}
 }
 
 // to advises a line: what to write, where, and on which machines it has to be installed.

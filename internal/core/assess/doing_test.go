@@ -10,6 +10,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
 
@@ -35,11 +36,21 @@ type garden struct {
 	machines  []inventory.Inventory
 }
 
-func newGarden(t testing.TB, files map[string]string, machines ...inventory.Inventory) *garden {
+// known is the catalogue with a reader of it: hundreds of gardens share them.
+var known = sync.OnceValues(func() (*catalogue.Catalogue, *reading.Reader) {
 	c, err := catalogue.Embedded()
-	require.NoError(t, err)
+	if err != nil {
+		panic(err)
+	}
 	r, err := reading.New(c)
-	require.NoError(t, err)
+	if err != nil {
+		panic(err)
+	}
+	return c, r
+})
+
+func newGarden(files map[string]string, machines ...inventory.Inventory) *garden {
+	c, r := known()
 	return &garden{c, r, files, machines}
 }
 
@@ -306,7 +317,7 @@ func TestAdviceIsGoodToFollow(t *testing.T) {
 	all := gardens(t)
 	followed := 0
 	for _, name := range slices.Sorted(maps.Keys(all)) {
-		g := newGarden(t, all[name], bench(), agent())
+		g := newGarden(all[name], bench(), agent())
 		before, fleet := g.look(t)
 		teller := sentence.For(fleet, day)
 		was := errorsOf(before)
@@ -328,4 +339,36 @@ func TestAdviceIsGoodToFollow(t *testing.T) {
 		}
 	}
 	assert.Greater(t, followed, 100, "remedies were followed")
+}
+
+// TestRemediesOfASubjectAgree: no two of them send to different lines, and those of a missing
+// pin and of support are not the same twice.
+func TestRemediesOfASubjectAgree(t *testing.T) {
+	all := gardens(t)
+	several := 0
+	for _, name := range slices.Sorted(maps.Keys(all)) {
+		found, fleet := newGarden(all[name], bench(), agent()).look(t)
+		teller := sentence.For(fleet, day)
+		lines := map[*assess.Subject]*catalogue.Line{}
+		said := map[string]bool{}
+		for _, f := range found {
+			if f.Verdict == nil {
+				continue
+			}
+			message, remedy := teller.Tell(f)
+			if a := f.Verdict.Advice; a != nil && a.Line != nil {
+				if was := lines[f.Subject]; was != nil {
+					several++
+					assert.Same(t, was, a.Line, "%s: %s -> %s", name, message, remedy)
+				}
+				lines[f.Subject] = a.Line
+			}
+			if c := f.Class.Name; c == "pin-missing" || c == "end-of-life" || c == "support-ending" {
+				key := f.Tool.Name + " in " + f.Folder + ": " + remedy
+				assert.False(t, said[key], "%s says twice: %s", name, key)
+				said[key] = true
+			}
+		}
+	}
+	assert.Positive(t, several, "some subjects have several")
 }

@@ -73,7 +73,7 @@ func TestLabelledCauses(t *testing.T) {
 	all := labelledRepositories(t)
 	require.GreaterOrEqual(t, len(all), 80)
 	for _, l := range all {
-		found, fleet := newGarden(t, l.files, bench(), agent()).look(t)
+		found, fleet := newGarden(l.files, bench(), agent()).look(t)
 		teller := sentence.For(fleet, day)
 		var said strings.Builder
 		counted, apart := 0, 0

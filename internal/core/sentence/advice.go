@@ -152,6 +152,8 @@ func (w *words) instead() string {
 		try = fmt.Sprintf("try it with %s, and pin what works", w.named(a.Try))
 	}
 	switch {
+	case a.Basis == assess.ByEnded && w.f.Class.Name == "pin-missing" && w.onlySetUp():
+		return fmt.Sprintf("Pin what %s %s up once that has moved to a supported line, as said under end of life.", list(named), verb(len(named) == 1, "sets", "set"))
 	case a.Basis == assess.ByConflict && len(named) > 0:
 		return fmt.Sprintf("No version is admitted by all: loosen %s, or pin each folder for itself.", list(named))
 	case a.Basis == assess.ByConflict:
@@ -167,6 +169,13 @@ func (w *words) instead() string {
 		return fmt.Sprintf("Nothing here says which supported version it works with: %s.", try)
 	}
 	return ""
+}
+
+// onlySetUp reports whether what is known to work is known by what is set up alone: that has
+// findings of its own.
+func (w *words) onlySetUp() bool {
+	by := w.v.Advice.By
+	return len(by) > 0 && !slices.ContainsFunc(by, func(i int) bool { return w.s.Case.Limits[i].Of != assess.OfSetup })
 }
 
 // narrowing are the bounds that leave no supported line; of a lock file the dependencies
