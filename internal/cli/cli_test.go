@@ -351,6 +351,7 @@ func TestAService(t *testing.T) {
 	assert.Contains(t, each, "interpreter mismatch")
 	assert.Contains(t, ask("findings", "--class", "end-of-life"), "1 of 1 findings")
 	assert.Contains(t, ask("findings", "--output", "json", "--repository", "moss-index"), `"total": 0`)
+	assert.Contains(t, ask("findings", "--apart"), "3 of 3 findings")
 	assert.Contains(t, ask("trace", "weather-mast", "python"), "The pin decides: Python 3.12.7 runs.")
 	assert.Contains(t, ask("trace", "garden-common:newsletter", "node"), "These cannot hold together")
 	ask("repositories", "remove", "moss-index")

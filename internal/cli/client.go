@@ -237,14 +237,15 @@ func newTokens(s Streams) *cobra.Command {
 func newFindings(s Streams) *cobra.Command {
 	var r remote
 	var classes, severities []string
-	var repository, tool, q string
+	var repository, tool, cause, q string
+	var apart bool
 	var limit, offset int
 	cmd := &cobra.Command{Use: "findings", Short: "The findings of a running service", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		c, err := r.open()
 		if err != nil {
 			return err
 		}
-		p := client.ListFindingsParams{Limit: &limit, Offset: &offset, Repository: given(repository), Tool: given(tool), Q: given(q)}
+		p := client.ListFindingsParams{Limit: &limit, Offset: &offset, Repository: given(repository), Tool: given(tool), Cause: given(cause), Apart: &apart, Q: given(q)}
 		if len(classes) > 0 {
 			p.Class = &classes
 		}
@@ -274,6 +275,8 @@ func newFindings(s Streams) *cobra.Command {
 	f.StringSliceVar(&severities, "severity", nil, "only these `severities`: error, warning, note")
 	f.StringVar(&repository, "repository", "", "only this `repository`")
 	f.StringVar(&tool, "tool", "", "only this `tool`")
+	f.StringVar(&cause, "cause", "", "only those of the cause with this `id`, as the report in JSON gives it")
+	f.BoolVar(&apart, "apart", false, "those in folders of test data, examples and vendored code instead of the others")
 	f.StringVar(&q, "find", "", "only those with these `words`")
 	f.String("as-of", "", "judge as of this `date`")
 	f.IntVar(&limit, "limit", 100, "at most so many")

@@ -51,8 +51,11 @@ func (l *Limit) key(k *caseKey) {
 // leaving some out.
 func (l *Limit) Positive() bool { return l.Of != OfBound && l.Of != OfRule }
 
-// most limits of a kind that are looked at.
-const mostLimits = 24
+// How many limits of a kind, and claims of one, are looked at: nobody writes more by hand.
+const (
+	mostLimits = 24
+	mostWants  = 200
+)
 
 // spread knows over which folders of a repository a choice holds: a pin where it is
 // inherited, the lack of one wherever the tool is used.
@@ -253,7 +256,9 @@ func (s *spread) positive(r *reached, add func(Limit, []*claim.Claim)) {
 			at[g] = n
 			groups, kinds = append(groups, nil), append(kinds, g)
 		}
-		groups[n] = append(groups[n], a)
+		if len(groups[n]) < mostWants {
+			groups[n] = append(groups[n], a)
+		}
 	}
 	for i, one := range s.withAbove(r) {
 		above := i >= len(r.subjects)
