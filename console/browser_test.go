@@ -284,6 +284,7 @@ func TestCausesLeadToTheirFindings(t *testing.T) {
 	b.click("button[aria-pressed]", "Missing 5")
 	b.sees("[role=status]", "5 causes match")
 	b.click("button", "show all")
+	b.until("no filter is left", `[...document.querySelectorAll("[role=status]")].some(e => e.innerText.trim() === "17 causes")`)
 	b.click("main h3 a", "Python 3.9: out of support")
 	b.sees("[role=status]", "2 findings match, of one cause")
 	b.sees("main h3", "Python: end of life")
