@@ -47,7 +47,7 @@ func (w Wording) NewTrace(r *assess.Result, n int, on time.Time) Trace {
 func About(r *assess.Result, s *assess.Subject) []*assess.Finding {
 	var out []*assess.Finding
 	for _, f := range r.Findings {
-		if f.Tool == s.Tool && (f.Folder == s.Folder || f.Subject == s || len(s.Pins) > 0 && f.Folder == s.PinFolder) {
+		if f.Concerns(s) || f.Tool == s.Tool && len(s.Pins) > 0 && f.Folder == s.PinFolder {
 			out = append(out, f)
 		}
 	}

@@ -114,3 +114,18 @@ func TestTraceOfMachinesThatDiffer(t *testing.T) {
 	}
 	assert.Equal(t, map[int]int{1: 1, 2: 1, 3: 1, 4: 1, 5: 1, 6: 6}, said)
 }
+
+// TestWhatIsToldOnceIsTracedEverywhere: a pin that many folders lack is a finding of each.
+func TestWhatIsToldOnceIsTracedEverywhere(t *testing.T) {
+	r, _ := build(t, map[string]map[string]string{"garden": {"beds/a/setup.py": "", "beds/b/setup.py": "", "pond/.python-version": "3.12\n", "pond/setup.py": ""}}, "bench")
+	read := r.Reads[0]
+	require.Len(t, read.Findings, 2, "nothing pins it, and nothing runs where nothing does")
+	assert.Equal(t, "beds", read.Findings[0].Folder)
+	for n, s := range read.Subjects {
+		want := 2
+		if s.Folder == "pond" {
+			want = 0
+		}
+		assert.Len(t, r.NewTrace(read.Result, n, r.Day).Findings, want, s.Folder)
+	}
+}

@@ -143,6 +143,16 @@ func (s *Subject) evidence(refs []Ref) []Evidence {
 	return out
 }
 
+// Concerns reports whether a finding is one of a subject: it stands in the same folder, or
+// is told once for all folders that are so.
+func (f *Finding) Concerns(s *Subject) bool {
+	if f.Tool != s.Tool {
+		return false
+	}
+	wide := f.Verdict != nil && f.Verdict.Wide && !s.Pinned() && s.Needed() && f.Apart == s.Apart && holdsIn(f.Folder, s.Folder)
+	return f.Folder == s.Folder || f.Subject == s || wide
+}
+
 // toolName is the name of a finding's tool, or nothing.
 func (f *Finding) toolName() string {
 	if f.Tool == nil {

@@ -180,7 +180,7 @@ func tool(v *view.View, r *assess.Result, n int) ToolDetail {
 	subject, t := r.Subjects[n], v.NewTrace(r, n, v.Day)
 	var own []*assess.Finding
 	for _, f := range r.Findings {
-		if f.Tool == subject.Tool && (f.Folder == subject.Folder || f.Subject == subject) {
+		if f.Concerns(subject) {
 			own = append(own, f)
 		}
 	}
