@@ -130,7 +130,7 @@ func (k *check) asSupported(r *reasoning, known version.Set) *Advice {
 	l := k.best(r.allowed)
 	switch {
 	case len(r.speaking) > 0 && known.IsEmpty() && len(k.Pins) == 0:
-		return &Advice{Basis: ByConflict, By: slices.Concat(r.speaking, r.by)}
+		return &Advice{Basis: ByConflict, By: slices.Concat(r.speaking, r.by), Try: k.next(r.allowed)}
 	case l == nil || l == k.pinnedLine():
 		return &Advice{Basis: ByEnded, By: r.by}
 	case k.moves():
