@@ -45,7 +45,7 @@ export function Findings() {
         ) : null}
       </div>
       <div className="my-3 flex flex-wrap gap-2">
-        {overview.data?.classes.map((c) => (
+        {(apart ? [] : (overview.data?.classes ?? [])).map((c) => (
           <FilterChip
             key={c.class}
             kind={c.class}

@@ -7,6 +7,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
 )
 
 // named is a line as it is advised: "Python 3.12 (supported until 31 Oct 2028)".
@@ -66,7 +67,7 @@ const mostPlaces = 3
 func (w *words) speaking() string {
 	var says, admits []string
 	for _, i := range w.v.Advice.By {
-		c := w.s.Limits[i][0]
+		c := w.speaker(i)
 		if c == nil {
 			continue
 		}
@@ -91,6 +92,20 @@ func (w *words) speaking() string {
 		return fmt.Sprintf("%s %s", list(admits), verb(len(admits) == 1, "admits", "admit"))
 	}
 	return ""
+}
+
+// speaker is of a limit's claims the one that names what is advised, or the first.
+func (w *words) speaker(limit int) *claim.Claim {
+	said := w.s.Limits[limit]
+	if len(said) < 2 {
+		return said[0]
+	}
+	for _, c := range said {
+		if want, err := c.Want(w.f.Tool); err == nil && want.Set.Overlaps(w.v.Advice.Set) {
+			return c
+		}
+	}
+	return said[0]
 }
 
 func unique(list []string) []string {
