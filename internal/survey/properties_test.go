@@ -43,11 +43,11 @@ var toolNames = []string{"node", "python", "java", "go"}
 
 func drawReading(t *rapid.T) claim.Reading {
 	var r claim.Reading
-	folders := []string{"", "web", "web/kiosk", "api"}
+	folders := []string{"", "web", "web/kiosk", "api", "testdata/old"}
 	for i := range rapid.IntRange(0, 9).Draw(t, "claims") {
 		tool := rapid.SampledFrom(toolNames).Draw(t, "tool")
 		folder := rapid.SampledFrom(folders).Draw(t, "folder")
-		c := claim.Claim{Tool: tool, Role: rapid.SampledFrom([]claim.Role{claim.Pin, claim.Pin, claim.Bound, claim.Setup, claim.Wiring}).Draw(t, "role"), Folder: folder,
+		c := claim.Claim{Tool: tool, Role: rapid.SampledFrom([]claim.Role{claim.Pin, claim.Pin, claim.Bound, claim.Setup, claim.Wiring, claim.Tested, claim.Component}).Draw(t, "role"), Folder: folder,
 			Line: i + 1, Column: 1, Recognised: claim.Standard, Certainty: claim.High, Dialect: "plain", File: folder + "/" + rapid.SampledFrom([]string{".version", "manifest", "pins"}).Draw(t, "file")}
 		switch c.Role {
 		case claim.Bound:
@@ -61,7 +61,13 @@ func drawReading(t *rapid.T) claim.Reading {
 			c.Raw = rapid.SampledFrom([]string{"/opt/" + tool + "/" + tools[tool].versions[0] + "/bin/" + tool, "~/gone", "/opt/nowhere"}).Draw(t, "path")
 			if rapid.Bool().Draw(t, "inside") {
 				c.Raw, c.Inside = "./.venv/bin/x", &claim.Inside{Path: ".venv", Exists: rapid.Bool().Draw(t, "exists"), Version: tools[tool].versions[0]}
+			} else if rapid.Bool().Draw(t, "named") {
+				c.Reading, c.Raw = "name", rapid.SampledFrom(tools[tool].versions).Draw(t, "name")
 			}
+		case claim.Component:
+			tool = map[string]string{"node": "angular", "python": "django", "java": "spring-boot", "go": "vite"}[tool]
+			c.Tool = map[string]string{"angular": "node", "django": "python", "spring-boot": "java", "vite": "node"}[tool]
+			c.Component, c.Raw = tool, rapid.SampledFrom([]string{"4.1.7", "5.0.2", "17.3.0", "3.2.1", "6.0.0"}).Draw(t, "component")
 		default:
 			c.Raw = rapid.SampledFrom(tools[tool].pins).Draw(t, "pin")
 			if c.Role == claim.Setup && rapid.Bool().Draw(t, "matrix") {
