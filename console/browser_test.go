@@ -2,6 +2,7 @@ package console_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -364,4 +365,32 @@ func TestLookingAheadAgesNobody(t *testing.T) {
 	b.sees("main li", "stale: 45 days ago")
 	b.click("header button", "back to today")
 	b.sees("header", "As of 16 Nov 2026")
+}
+
+// TestOneRepositoryDrownsNobody: what to do first stands on top, and of hundreds of folders
+// those with findings are shown.
+func TestOneRepositoryDrownsNobody(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/repositories/volunteer-rota")
+	b.sees("main h2", "What to do first")
+	b.click("main h3 a", "Node.js: used, and nothing pins its version")
+	b.sees("[role=status]", "1 finding matches, in volunteer-rota, of one cause")
+
+	said := claim.Reading{}
+	for n := range 300 {
+		folder := fmt.Sprintf("beds/%03d", n)
+		said.Claims = append(said.Claims, claim.Claim{Tool: "python", Role: claim.Pin, Raw: "3.12", Dialect: "plain", Folder: folder, File: folder + "/.python-version", Line: 1, Column: 1})
+	}
+	said.Claims[250].Raw = "3.8"
+	content, err := json.Marshal(said)
+	require.NoError(t, err)
+	require.NoError(t, b.service.Store.AddRepository(t.Context(), store.Repository{Name: "orchard", Path: "/orchard", Kind: "plain"}))
+	require.NoError(t, b.service.Store.SaveReadings(t.Context(), []store.Reading{store.Reading{Repository: "orchard", Path: "/orchard"}.Saying(content, b.service.Clock())}))
+	b.service.Store.Changed()
+	b.go_("/repositories/orchard")
+	b.sees("nav[aria-label='Folders and tools'] button[aria-current]", "beds/250/")
+	b.until("two dozen are shown", `document.querySelectorAll("nav[aria-label='Folders and tools'] button").length === 25`)
+	b.accessible("a repository of many folders")
+	b.click("button", "All 300 folders and tools")
+	b.until("all are shown", `document.querySelectorAll("nav[aria-label='Folders and tools'] button").length === 301`)
 }

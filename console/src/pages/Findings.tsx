@@ -10,7 +10,7 @@ import { kindOf, nothingFound, opened, plural } from "../words";
 
 const pageSize = 50;
 
-const filters = ["class", "severity", "age", "over", "q", "cause", "apart"];
+const filters = ["class", "severity", "repository", "age", "over", "q", "cause", "apart"];
 
 /** What is wrong: its causes first, each finding one step behind. Filters live in the URL. */
 export function Findings() {
@@ -111,6 +111,7 @@ function useFilter() {
     ...lens,
     class: classes.length ? classes : undefined,
     severity: severities.length ? severities : undefined,
+    repository: params.get("repository") ?? undefined,
     age: number("age"),
     over: number("over"),
     q: params.get("q") ?? undefined,
@@ -134,7 +135,9 @@ function Causes({ overview, filtered }: Shown) {
   });
   const causes = list.data?.pages.flatMap((p) => p.causes) ?? [];
   const total = list.data?.pages[0]?.total ?? 0;
-  const kept = Object.fromEntries(["class", "severity", "age", "over", "q"].map((f) => [f, params.getAll(f)]));
+  const kept = Object.fromEntries(
+    ["class", "severity", "repository", "age", "over", "q"].map((f) => [f, params.getAll(f)]),
+  );
   return (
     <>
       <Status text={list.isPending ? undefined : plural(total, "cause")} filtered={filtered} one={total === 1} />
@@ -194,6 +197,7 @@ function Status({ text, filtered, one }: { text: string | undefined; filtered: b
   const [params] = useSearchParams();
   const severities = params.getAll("severity");
   const said = [
+    params.has("repository") ? `in ${params.get("repository")}` : "",
     severities.length ? `severity ${severities.join(" or ")}` : "",
     opened(params.get("age"), params.get("over")),
     params.has("cause") ? "of one cause" : "",

@@ -2,6 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
+import { CauseList } from "../components/CauseList";
 import { FindingList, placeOf } from "../components/FindingList";
 import { Ladder } from "../components/Ladder";
 import { Mark } from "../components/Mark";
@@ -9,7 +10,7 @@ import { Panel } from "../components/Panel";
 import { Ruler } from "../components/Ruler";
 import { Empty, Failure, Loading } from "../components/States";
 import { useChange, useKeepLens, useLens } from "../lens";
-import { day, kindOf, several, severityText } from "../words";
+import { day, kindOf, number, several, severityText } from "../words";
 
 type Detail = Schemas["RepositoryDetail"];
 type ToolDetail = Schemas["ToolDetail"];
@@ -66,6 +67,7 @@ function Shown({ repository: r }: { repository: Detail }) {
         {r.readAt ? ` · read ${day(r.readAt)}` : ""}
       </p>
       {r.notice ? <p className="mt-1 text-warning">{r.notice}</p> : null}
+      <First repository={r.name} />
       {r.findings.length > 0 ? (
         <section className="panel mt-3.5 px-4 pt-3">
           <h2>Files</h2>
@@ -86,33 +88,79 @@ function Shown({ repository: r }: { repository: Detail }) {
   );
 }
 
+/** So many causes are shown of one repository; more are one step behind. */
+const mostCauses = 5;
+
+/** What to do first here, where that is more than one thing. */
+function First({ repository }: { repository: string }) {
+  const lens = useLens();
+  const keep = useKeepLens();
+  const q = useQuery({
+    queryKey: ["causes", repository, lens],
+    queryFn: () => data(api.GET("/api/causes", { params: { query: { ...lens, repository, limit: mostCauses } } })),
+  });
+  const total = q.data?.total ?? 0;
+  if (!q.data || total < 2) return null;
+  return (
+    <Panel title="What to do first" className="mt-3.5">
+      <CauseList causes={q.data.causes} query={{ repository }} />
+      {total > mostCauses ? (
+        <p className="border-t border-line pt-2">
+          <Link to={keep("/findings", { repository })} className="underline">
+            All {number(total)} causes here
+          </Link>
+        </p>
+      ) : null}
+    </Panel>
+  );
+}
+
 type SubjectOf = { folder: string; tool: ToolDetail };
+
+/** So many folders and tools can be looked over; of more those with findings come first. */
+const mostSubjects = 24;
 
 /** The folders and tools to choose from. */
 function Subjects({ list, chosen }: { list: SubjectOf[]; chosen: SubjectOf }) {
   const change = useChange();
+  const [all, setAll] = useState(false);
+  const many = list.length > mostSubjects;
+  const troubled = list.filter((s) => s.tool.findings.length > 0);
+  const first = [...troubled, ...list.filter((s) => s.tool.findings.length === 0)].slice(0, mostSubjects);
+  const shown = all || !many ? list : list.filter((s) => s === chosen || first.includes(s));
   return (
     <nav aria-label="Folders and tools" className="mt-3.5 flex flex-wrap gap-2">
-      {list.map((s) => {
+      {shown.map((s) => {
         const worst = s.tool.findings.find((f) => f.severity === "error") ?? s.tool.findings[0];
-        const kind = worst?.class ?? s.tool.resolutions[0]?.state ?? "met";
+        const kind = worst?.class ?? s.tool.resolutions.find((r) => !sound(r))?.state ?? "met";
+        const severity = worst?.severity ?? (s.tool.resolutions.every(sound) ? "met" : "note");
         return (
           <button
             key={`${s.folder}:${s.tool.tool}`}
             type="button"
             aria-current={s === chosen ? "true" : undefined}
             onClick={() => change({ tool: s.tool.tool, folder: s.folder || undefined })}
-            className={`flex cursor-pointer items-center gap-1.5 rounded-[7px] border px-2.5 py-0.5 ${s === chosen ? "border-accent bg-accent-soft" : "border-control bg-panel"}`}
+            className={`flex cursor-pointer items-center gap-1.5 rounded-[7px] border px-2.5 py-0.5 [overflow-wrap:anywhere] ${s === chosen ? "border-accent bg-accent-soft" : "border-control bg-panel"}`}
           >
-            <Mark kind={kind} className={severityText[worst?.severity ?? "met"]} silent />
+            <Mark kind={kind} className={severityText[severity]} silent />
             {s.tool.title}
-            <span className="text-ink2">{s.folder ? `${s.folder}/` : "root"}</span>
+            <span className="text-left text-ink2">{s.folder ? `${s.folder}/` : "root"}</span>
             <span className="sr-only">{kindOf(kind).title}</span>
           </button>
         );
       })}
+      {many ? (
+        <button type="button" className="cursor-pointer px-1 text-accent underline" onClick={() => setAll(!all)}>
+          {all ? `The first ${mostSubjects}` : `All ${number(list.length)} folders and tools`}
+        </button>
+      ) : null}
     </nav>
   );
+}
+
+/** Whether something runs of which it is known what it is. */
+function sound(r: Schemas["Resolution"]): boolean {
+  return r.state === "met" || r.state === "unpinned";
 }
 
 function Subject({ folder, tool: t }: SubjectOf) {
@@ -157,15 +205,24 @@ function Subject({ folder, tool: t }: SubjectOf) {
         )}
       </Panel>
       <Panel title="Findings" className="lg:col-span-2">
-        {t.findings.length > 0 ? (
-          <FindingList findings={t.findings} />
-        ) : (
-          <p className="flex items-center gap-1.5 text-ink2">
-            <Mark kind="met" className="text-met" silent /> Nothing is wrong here.
-          </p>
-        )}
+        {t.findings.length > 0 ? <FindingList findings={t.findings} /> : <Sound resolutions={t.resolutions} />}
       </Panel>
     </div>
+  );
+}
+
+/** What it means that there are no findings here. */
+function Sound({ resolutions }: { resolutions: Schemas["Resolution"][] }) {
+  const odd = resolutions.find((r) => !sound(r));
+  return odd ? (
+    <p className="flex items-center gap-1.5 text-ink2">
+      <Mark kind={odd.state} className="text-note" silent /> Nothing is found to be wrong, but on{" "}
+      {several(odd.machines)} {odd.state === "absent" ? "there is none of it." : "it cannot be told what runs."}
+    </p>
+  ) : (
+    <p className="flex items-center gap-1.5 text-ink2">
+      <Mark kind="met" className="text-met" silent /> Nothing is wrong here.
+    </p>
   );
 }
 
