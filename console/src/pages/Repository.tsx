@@ -48,6 +48,7 @@ function Shown({ repository: r }: { repository: Detail }) {
   const wanted = subjects.find((s) => s.tool.tool === params.get("tool") && s.folder === (params.get("folder") ?? ""));
   const worst = subjects.find((s) => s.tool.findings.some((f) => f.severity === "error"));
   const chosen = wanted ?? worst ?? subjects[0];
+  const troubled = subjects.filter((s) => s.tool.findings.length > 0).length;
   return (
     <>
       <p className="text-small">
@@ -67,7 +68,7 @@ function Shown({ repository: r }: { repository: Detail }) {
         {r.readAt ? ` · read ${day(r.readAt)}` : ""}
       </p>
       {r.notice ? <p className="mt-1 text-warning">{r.notice}</p> : null}
-      <First repository={r.name} />
+      {troubled + (r.findings.length > 0 ? 1 : 0) > 1 ? <First repository={r.name} /> : null}
       {r.findings.length > 0 ? (
         <section className="panel mt-3.5 px-4 pt-3">
           <h2>Files</h2>
@@ -91,7 +92,7 @@ function Shown({ repository: r }: { repository: Detail }) {
 /** So many causes are shown of one repository; more are one step behind. */
 const mostCauses = 5;
 
-/** What to do first here, where that is more than one thing. */
+/** What to do first here, where findings stand in more than one place. */
 function First({ repository }: { repository: string }) {
   const lens = useLens();
   const keep = useKeepLens();
