@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/server/store"
 )
@@ -393,4 +394,36 @@ func TestOneRepositoryDrownsNobody(t *testing.T) {
 	b.accessible("a repository of many folders")
 	b.click("button", "All 300 folders and tools")
 	b.until("all are shown", `document.querySelectorAll("nav[aria-label='Folders and tools'] button").length === 301`)
+}
+
+// TestManyToolsByKeyboard: columns that are not drawn are reached, and pinned ones stay.
+func TestManyToolsByKeyboard(t *testing.T) {
+	b := signedIn(t)
+	said := claim.Reading{}
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	for n, tool := range c.Tools() {
+		said.Claims = append(said.Claims, claim.Claim{Tool: tool.Name, Role: claim.Pin, Raw: "9", Dialect: "plain", File: ".pins", Line: n + 1, Column: 1})
+	}
+	content, err := json.Marshal(said)
+	require.NoError(t, err)
+	require.NoError(t, b.service.Store.AddRepository(t.Context(), store.Repository{Name: "arboretum", Path: "/arboretum", Kind: "plain"}))
+	require.NoError(t, b.service.Store.SaveReadings(t.Context(), []store.Reading{store.Reading{Repository: "arboretum", Path: "/arboretum"}.Saying(content, b.service.Clock())}))
+	b.service.Store.Changed()
+	b.go_("/matrix?pin=zig&pin=python")
+	b.sees("[role=status]", fmt.Sprintf("27 repositories, %d tools", len(c.Tools())))
+	b.sees("[role=rowheader]", "arboretum")
+	b.do(chromedp.Focus(chromedp.CSS(`[data-at="true"]`)))
+	column := `document.activeElement.ariaColIndex`
+	last := fmt.Sprint(len(c.Tools()) + 1)
+	b.press(kb.End)
+	b.until("the last tool", column+` === "`+last+`"`)
+	b.until("which is in view", `(r => r.left >= 0 && r.right <= innerWidth + 1)(document.activeElement.getBoundingClientRect())`)
+	b.until("not all columns are drawn", `document.querySelectorAll("[role=columnheader]").length < `+last)
+	b.until("the pinned one still is", `[...document.querySelectorAll("[role=columnheader]")].some(h => h.innerText.includes("Python") && h.getBoundingClientRect().left < 450)`)
+	for n := range len(c.Tools()) {
+		b.press(kb.ArrowLeft)
+		b.until("one to the left", fmt.Sprintf(`%s === "%d"`, column, len(c.Tools())-n))
+	}
+	b.accessible("many tools")
 }
