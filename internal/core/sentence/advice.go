@@ -174,6 +174,9 @@ func (w *words) instead() string {
 	case a.Basis == assess.ByConflict:
 		return "No version is admitted by all that is asked for: loosen one of the bounds first."
 	case a.Basis == assess.ByEnded && len(named) > 0 && try != "":
+		if w.setsUp() { // what is set up has to go along
+			try = strings.Replace(try, "try it with", "try it there with", 1)
+		}
 		return fmt.Sprintf("All that %s %s to work is out of support: %s.", list(named), verb(len(named) == 1, "shows", "show"), try)
 	case a.Basis == assess.ByEnded && len(w.narrowing()) > 0:
 		return fmt.Sprintf("No supported line fits %s: widen it once a supported one is tried, and move.", list(short(w.narrowing())))
@@ -184,6 +187,11 @@ func (w *words) instead() string {
 		return fmt.Sprintf("Nothing here says which supported version it works with: %s.", try)
 	}
 	return ""
+}
+
+// setsUp reports whether some of what is known to work is set up somewhere.
+func (w *words) setsUp() bool {
+	return slices.ContainsFunc(w.v.Advice.By, func(i int) bool { return w.s.Case.Limits[i].Of == assess.OfSetup })
 }
 
 // onlySetUp reports whether what is known to work is known by what is set up alone: that has
