@@ -140,12 +140,12 @@ func Short(w io.Writer, r *Report, c *catalogue.Catalogue, style Style) error {
 	p.linef("")
 	width := 0
 	for _, read := range r.Reads {
-		if read.Troubled() {
+		if read.Count() > 0 {
 			width = max(width, len(read.Name))
 		}
 	}
 	for _, read := range r.Reads {
-		if !read.Troubled() {
+		if read.Count() == 0 {
 			continue
 		}
 		var words []string

@@ -61,18 +61,20 @@ func Build(version string, reads []Read, fleet *resolve.Fleet, on time.Time) *Re
 			r.Summary.ByClass[f.Class.Name]++
 			r.Summary.BySeverity[string(f.Severity)]++
 		}
-		for i, j := range read.Judged {
-			if !j.Told() && !read.Subjects[i].Apart {
-				r.Summary.Untold++
-			}
-		}
+		r.Summary.Untold += read.Untold()
 	}
 	return r
 }
 
-// Troubled reports whether something is found to be wrong that counts.
-func (r Read) Troubled() bool {
-	return slices.ContainsFunc(r.Findings, func(f *assess.Finding) bool { return !f.Apart })
+// Count is how many findings there are, but for those that count apart.
+func (r Read) Count() int {
+	n := 0
+	for _, f := range r.Findings {
+		if !f.Apart {
+			n++
+		}
+	}
+	return n
 }
 
 // Count is how many findings there are.

@@ -41,7 +41,7 @@ type Told struct {
 	Findings          func() []Finding
 }
 
-// ToldCause is a cause of a text. Findings gives the first ones, up to so many.
+// ToldCause is a cause of a text. First gives the first ones, up to so many.
 type ToldCause struct {
 	Cause
 	First func(most int) []Finding
@@ -51,13 +51,7 @@ type ToldCause struct {
 func (r *Report) Telling() Telling {
 	t := Telling{Day: r.Day, Machines: r.Teller.Machines, Summary: r.Summary}
 	for _, read := range r.Reads {
-		n := 0
-		for _, f := range read.Findings {
-			if !f.Apart {
-				n++
-			}
-		}
-		t.Repositories = append(t.Repositories, Told{read.Name, read.Ref, read.Notice, n, func() []Finding { return r.Findings(read.Findings) }})
+		t.Repositories = append(t.Repositories, Told{read.Name, read.Ref, read.Notice, read.Count(), func() []Finding { return r.Findings(read.Findings) }})
 	}
 	for _, c := range assess.Causes(r.all()) {
 		t.Causes = append(t.Causes, ToldCause{r.Cause(c), func(most int) []Finding { return r.Findings(c.Findings[:min(most, len(c.Findings))]) }})

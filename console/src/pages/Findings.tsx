@@ -6,7 +6,7 @@ import { FilterChip } from "../components/FilterChip";
 import { FindingList } from "../components/FindingList";
 import { Empty, Failure, Loading } from "../components/States";
 import { useChange, useLens } from "../lens";
-import { kindOf, nothingFound, opened, plural } from "../words";
+import { kindOf, nothingFound, number, opened, plural } from "../words";
 
 const pageSize = 50;
 
@@ -106,14 +106,14 @@ function useFilter() {
   const [params] = useSearchParams();
   const classes = params.getAll("class");
   const severities = params.getAll("severity") as Severity[];
-  const number = (name: string) => (params.has(name) ? Number(params.get(name)) : undefined);
+  const numberOf = (name: string) => (params.has(name) ? Number(params.get(name)) : undefined);
   return {
     ...lens,
     class: classes.length ? classes : undefined,
     severity: severities.length ? severities : undefined,
     repository: params.get("repository") ?? undefined,
-    age: number("age"),
-    over: number("over"),
+    age: numberOf("age"),
+    over: numberOf("over"),
     q: params.get("q") ?? undefined,
     limit: pageSize,
   };
@@ -223,7 +223,7 @@ function More({ left, onMore }: { left: number; onMore: () => void }) {
   if (left <= 0) return null;
   return (
     <button type="button" className="control mt-3" onClick={onMore}>
-      Show more ({left} left)
+      Show more ({number(left)} left)
     </button>
   );
 }

@@ -8,7 +8,7 @@ import { MatrixGrid } from "../components/MatrixGrid";
 import { Empty, Failure, Loading } from "../components/States";
 import { useChange, useLens } from "../lens";
 import { type Data, type Row, textOf, untold, useMatrix } from "../matrix";
-import { kindOf, kinds, plural } from "../words";
+import { kindOf, kinds, number, plural } from "../words";
 
 type Overview = Schemas["Overview"];
 
@@ -64,8 +64,8 @@ function Shown({ matrix: newest }: { matrix: Data }) {
         What each repository asks for, and what would run.{" "}
         <span role="status">
           {reading
-            ? `${matrix.rows.length} of ${matrix.total} repositories read so far`
-            : `${filter.any ? `${rows.length} of ` : ""}${plural(matrix.total, "repository", "repositories")}`}
+            ? `${number(matrix.rows.length)} of ${number(matrix.total)} repositories read so far`
+            : `${filter.any ? `${number(rows.length)} of ` : ""}${plural(matrix.total, "repository", "repositories")}`}
           , {plural(matrix.tools.length, "tool")}.
         </span>
         {filter.any ? (

@@ -82,9 +82,7 @@ export function Overview() {
                 </Link>{" "}
                 {o.healthy === 1 ? "is" : "are"} sound
               </>
-            ) : (
-              ""
-            )}
+            ) : null}
             {o.untold > 0 && (
               <>
                 , and of{" "}

@@ -141,7 +141,7 @@ func (k *check) asSupported(r *reasoning, known version.Set) *Advice {
 	return &Advice{Basis: ByNothing, Try: k.next(r.allowed)}
 }
 
-// to advises a line: what to write, where, and on which machines it has to be installed.
+// to advises a line: what to write, and what that is written already has to change.
 func (k *check) to(l *catalogue.Line, basis Basis, allowed version.Set, by []int) *Advice {
 	a := &Advice{Basis: basis, Line: l, Text: l.Line, Set: l.Set(), By: by}
 	if k.ending(l) {
@@ -204,9 +204,7 @@ func (k *check) changes(set version.Set) []Ref {
 	}
 	for i := range k.Case.Limits {
 		if l := &k.Case.Limits[i]; (l.Of == OfSetup || l.Of == OfWiring) && !l.Above && k.against(l, set) {
-			for n := range l.Wants {
-				out = append(out, Ref{Of: AtLimit, N: i, Value: n})
-			}
+			out = append(out, Ref{Of: AtLimit, N: i})
 		}
 	}
 	return out

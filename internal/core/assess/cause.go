@@ -96,9 +96,6 @@ func (k *check) asked(v *Verdict, n int) string {
 	return cmp.Or(w.Means, w.Raw)
 }
 
-// Overriding is the variable that leads to what would run, where nothing else does.
-func (f *Finding) Overriding() string { return f.Verdict.Overriding() }
-
 // Caused is a cause with its findings, the one that tells most first.
 type Caused struct {
 	Cause

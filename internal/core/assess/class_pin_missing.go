@@ -21,17 +21,20 @@ const (
 // unpinned reports a tool that is used and pinned nowhere, once for all folders where that
 // is so, with all that comes of it: what runs may be out of support.
 func (k *check) unpinned() {
-	v := Verdict{Wide: true, Evidence: []Ref{{Of: AtUse}}}
-	now := k.those(running)
-	v.Machines, v.Runs, v.Ended = machinesOf(now), runs(now), k.leaving()
+	v := Verdict{Wide: true}
 	switch {
 	case k.Case.Unpinned:
-	case k.Case.Needed && !k.Case.Used && !k.Case.Free && len(v.Ended) > 0:
+		v.Evidence, v.Ended = []Ref{{Of: AtUse}}, k.leaving()
+	case k.Case.Needed && !k.Case.Used && !k.Case.Free:
+		if v.Ended = k.leaving(); len(v.Ended) == 0 {
+			return
+		}
 		v.Kind, v.Evidence = UnpinnedBound, k.proof()
 	default:
 		return
 	}
-	v.Advice = k.advice()
+	now := k.those(running)
+	v.Machines, v.Runs, v.Advice = machinesOf(now), runs(now), k.advice()
 	k.report(v)
 }
 

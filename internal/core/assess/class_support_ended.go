@@ -49,7 +49,7 @@ func (k *check) supportOfChoice(l *catalogue.Line, also []Ref) bool {
 	if l != pinned && !slices.Contains(used, l) {
 		return false
 	}
-	v := Verdict{Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Cause: l.Line, Line: l, Advice: k.advice()}
+	v := Verdict{Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Cause: l.Line, Line: l}
 	switch {
 	case k.first() != nil:
 		v.Also = also
@@ -68,7 +68,7 @@ func (k *check) supportOfChoice(l *catalogue.Line, also []Ref) bool {
 			now = append(now, o)
 		}
 	}
-	v.Runs = runs(now)
+	v.Runs, v.Advice = runs(now), k.advice()
 	k.report(v)
 	return true
 }

@@ -91,17 +91,16 @@ func (k *check) wires(tested, allowed version.Set) (out version.Set, wired []Ref
 	return out, wired
 }
 
-// wired is what an editor runs already: by the name of an installation, or at a path.
+// wired is what an editor runs already, where it is pointed at a path; of what it is pointed
+// at by name a limit speaks.
 func (k *check) wired(w *Wiring) version.Set {
 	out := version.None(k.Tool.Scheme())
-	switch {
-	case w.Kept || w.Editors || w.Err != nil:
-	case w.Named: // a limit speaks of it
-	case w.Inside == nil && inventory.IsPath(w.Raw):
-		for _, c := range k.Tooling.Classes {
-			if in, _ := c.LeadsTo(w.Raw); in != nil && editors(c) && k.Tooling.LineOf(in.Number) != nil {
-				out = out.Unite(k.Tooling.LineOf(in.Number).Set())
-			}
+	if w.Kept || w.Editors || w.Named || w.Err != nil || w.Inside != nil || !inventory.IsPath(w.Raw) {
+		return out
+	}
+	for _, c := range k.Tooling.Classes {
+		if in, _ := c.LeadsTo(w.Raw); in != nil && editors(c) && k.Tooling.LineOf(in.Number) != nil {
+			out = out.Unite(k.Tooling.LineOf(in.Number).Set())
 		}
 	}
 	return out

@@ -42,6 +42,18 @@ type Result struct {
 	each     [][]*Finding // of each subject, as its verdicts say
 }
 
+// Untold is of how many folders and tools it cannot be told what runs on some machine, or
+// nothing does; those that count apart are not among them.
+func (r *Result) Untold() int {
+	n := 0
+	for i, j := range r.Judged {
+		if !j.Told() && !r.Subjects[i].Apart {
+			n++
+		}
+	}
+	return n
+}
+
 // Earlier is what was judged before on the same or on another fleet, in the order of the
 // repositories; of one that is new it holds nil.
 type Earlier struct {

@@ -7,7 +7,7 @@ import (
 	"wexo/internal/core/version"
 )
 
-// outside reports whether what runs by the pin is outside a bound, or the pin never meets one.
+// outside reports whether nothing that the pin admits meets one of the folder's own bounds.
 func (k *check) outside() bool {
 	for i := range k.Bounds {
 		b := &k.Bounds[i]

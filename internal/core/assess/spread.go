@@ -19,7 +19,6 @@ type Limit struct {
 	Wants []*resolve.Want
 	Set   version.Set // of a rule: what it leaves
 	Above bool        // it stands above the folders for which the choice is made
-	Text  string      // of a rule: why
 }
 
 // LimitOf tells limits apart.
@@ -37,7 +36,7 @@ const (
 )
 
 func (l *Limit) key(k *caseKey) {
-	k.text("limit" + string(rune('0'+l.Of)) + l.Text)
+	k.text("limit" + string(rune('0'+l.Of)))
 	k.flags(l.Above)
 	for _, w := range l.Wants {
 		k.want(w)
@@ -85,7 +84,6 @@ type reached struct {
 	subjects []*resolve.Subject // the topmost first
 	unpinned []*resolve.Subject // of those, that lack a pin
 	needed   []*resolve.Subject
-	free     []*resolve.Subject
 	limits   []Limit
 	claims   [][]*claim.Claim
 	limited  bool
@@ -107,7 +105,7 @@ func newSpread(f *Facts, p *Prepared) *spread {
 		}
 	}
 	for _, r := range s.reaches {
-		for _, list := range [][]*resolve.Subject{r.subjects, r.unpinned, r.needed, r.free} {
+		for _, list := range [][]*resolve.Subject{r.subjects, r.unpinned, r.needed} {
 			slices.SortStableFunc(list, func(a, b *resolve.Subject) int { return depth(a.Folder) - depth(b.Folder) })
 		}
 	}
@@ -116,13 +114,11 @@ func newSpread(f *Facts, p *Prepared) *spread {
 
 func (r *reached) add(s *resolve.Subject, free bool) {
 	r.subjects = append(r.subjects, s)
-	switch {
-	case s.Pinned():
+	if s.Pinned() {
 		return
-	case len(s.Uses) > 0 && !free:
+	}
+	if len(s.Uses) > 0 && !free {
 		r.unpinned = append(r.unpinned, s)
-	case s.Needed():
-		r.free = append(r.free, s)
 	}
 	if s.Needed() {
 		r.needed = append(r.needed, s)
@@ -323,14 +319,13 @@ func (s *spread) rules(r *reached, tool *catalogue.Tool) {
 		if len(known) == 0 {
 			continue
 		}
-		_, by := s.facts.Catalogue.Admitted(tool, known)
-		for _, rule := range by {
-			if seen[rule] || len(seen) == mostLimits {
+		for _, rule := range s.facts.Catalogue.RulesOf(tool) {
+			left, narrows := rule.Admits(tool, known)
+			if !narrows || seen[rule] || len(seen) == mostLimits {
 				continue
 			}
 			seen[rule] = true
-			left, _ := rule.Admits(tool, known)
-			r.limits, r.claims = append(r.limits, Limit{Of: OfRule, Set: left, Text: rule.Because}), append(r.claims, []*claim.Claim{places[rule.About(tool)]})
+			r.limits, r.claims = append(r.limits, Limit{Of: OfRule, Set: left}), append(r.claims, []*claim.Claim{places[rule.About(tool)]})
 		}
 	}
 }

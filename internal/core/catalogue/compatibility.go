@@ -32,20 +32,11 @@ type Rule struct {
 // Known are versions of tools and components of one folder, as sets that hold them.
 type Known map[string]version.Set
 
-// Admitted is what the rules leave of a tool's versions beside what is known of others,
-// with the rules that narrow it.
-func (c *Catalogue) Admitted(t *Tool, beside Known) (version.Set, []*Rule) {
-	out := version.All(t.scheme)
-	var by []*Rule
-	for _, r := range c.rules[t.Name] {
-		if left, narrows := r.Admits(t, beside); narrows {
-			out, by = out.Intersect(left), append(by, r)
-		}
-	}
-	return out, by
-}
+// RulesOf are the rules that speak of a tool.
+func (c *Catalogue) RulesOf(t *Tool) []*Rule { return c.rules[t.Name] }
 
-// Admits is what one rule leaves of a tool's versions, and whether that is not all.
+// Admits is what the rule leaves of a tool's versions beside what is known of others, and
+// whether that is not all.
 func (r *Rule) Admits(t *Tool, beside Known) (version.Set, bool) {
 	if need, speaks := r.need[t.Name]; speaks && r.holds(beside) {
 		return need, true

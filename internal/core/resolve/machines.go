@@ -89,8 +89,3 @@ func (m Machines) All() iter.Seq[int] {
 		}
 	}
 }
-
-// Equal reports whether two choices are the same.
-func (m Machines) Equal(o Machines) bool {
-	return m.first == o.first && slices.Equal(m.more, o.more)
-}

@@ -141,9 +141,7 @@ func (w *words) install() string {
 func (w *words) places(first ...assess.Ref) string {
 	var out []string
 	for _, r := range append(first, w.v.Advice.Change...) {
-		if r.Of != assess.AtLimit || r.Value == 0 {
-			out = append(out, at(w.s.Claim(r)))
-		}
+		out = append(out, at(w.s.Claim(r)))
 	}
 	out = unique(out)
 	if more := len(out) - 6; more > 0 {

@@ -123,7 +123,7 @@ var causes = map[string]func(w *words, what string, c *assess.Caused) string{
 
 // through names the variable that alone leads to what runs.
 func (w *words) through(c *assess.Caused) string {
-	if where := c.Findings[0].Overriding(); where != "" {
+	if where := c.Findings[0].Verdict.Overriding(); where != "" {
 		return " through " + where + w.on(c)
 	}
 	return ""

@@ -73,9 +73,9 @@ func (v *View) overview() Overview {
 				t.Warnings++
 			}
 		}
-		switch untold := untold(r.Result); {
+		switch {
 		case counted > 0:
-		case untold:
+		case r.Untold() > 0:
 			out.Untold++
 		default:
 			out.Healthy++
@@ -113,16 +113,6 @@ func (v *View) overview() Overview {
 	})
 	out.Ending = v.ending(&out)
 	return out
-}
-
-// untold reports whether there is something of which it cannot be told what runs.
-func untold(r *assess.Result) bool {
-	for i, j := range r.Judged {
-		if !j.Told() && !r.Subjects[i].Apart {
-			return true
-		}
-	}
-	return false
 }
 
 func (c *ClassCount) add(days int) {

@@ -182,8 +182,7 @@ func (v *Views) keep(at *seen, out *View) {
 }
 
 // Renew takes up what a survey stored, has it noted by sight which findings are there, and
-// counts them.
-// Whoever asks meanwhile is shown what was there before, and does not wait.
+// counts them, but for those that count apart. Whoever asks meanwhile is shown what was there before, and does not wait.
 func (v *Views) Renew(ctx context.Context, day time.Time, sight func(store.Sightings) error) (findings int, err error) {
 	v.loading.Lock()
 	defer v.loading.Unlock()
@@ -211,7 +210,10 @@ func (v *Views) Renew(ctx context.Context, day time.Time, sight func(store.Sight
 	}
 	v.install(now)
 	v.keep(at, out)
-	return out.Report("").Summary.Count(), nil
+	for _, n := range out.Overview().Bad {
+		findings += n
+	}
+	return findings, nil
 }
 
 // note has the findings of a view noted, as far as they are not those of the last one that
