@@ -21,8 +21,8 @@ import (
 	"wexo/console"
 	"wexo/demo"
 	"wexo/internal/cli"
-	"wexo/internal/core/catalogue"
 	"wexo/internal/core/reading"
+	"wexo/internal/core/rule"
 	"wexo/internal/server"
 )
 
@@ -52,12 +52,12 @@ func open(t *testing.T) *browser {
 	dir := filepath.Join(t.TempDir(), "demo")
 	var out bytes.Buffer
 	require.Zero(t, cli.Run([]string{"demo", "--once", "--dir", dir}, cli.Streams{In: strings.NewReader(""), Out: &out, Err: &out}), out.String())
-	c, err := catalogue.Embedded()
+	book, err := rule.Embedded()
 	require.NoError(t, err)
-	reader, err := reading.New(c)
+	reader, err := reading.New(book.Catalogue)
 	require.NoError(t, err)
 	service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(dir, "wexo.db"), Roots: []string{filepath.Join(dir, "repositories")}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: "test",
-		Catalogue: c, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler)})
+		Book: book, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

@@ -63,11 +63,7 @@ func newRecover(s Streams) *cobra.Command {
 			"no running service, but has to be run where the data file lies, by an account that may write it.",
 		Example: "  wexo tokens recover --data /srv/wexo/wexo.db", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			known, _, err := knowledge()
-			if err != nil {
-				return err
-			}
-			cfg, err := readConfig(cmd, known)
+			_, cfg, err := configured(cmd)
 			if err != nil {
 				return err
 			}

@@ -256,11 +256,7 @@ func newFindings(s Streams) *cobra.Command {
 			}
 			p.Severity = &list
 		}
-		catalogue, _, err := knowledge()
-		if err != nil {
-			return err
-		}
-		if p.AsOf, err = givenDay(cmd, catalogue); err != nil {
+		if p.AsOf, err = givenDay(cmd); err != nil {
 			return err
 		}
 		got, err := c.ListFindingsWithResponse(cmd.Context(), &p)

@@ -21,7 +21,6 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/assess"
-	"wexo/internal/core/catalogue"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/userrule"
 	"wexo/internal/terminal"
@@ -47,7 +46,7 @@ type config struct {
 // configKeys are the keys of wexo.yaml that are neither rules nor decisions, with what
 // their values are.
 var configKeys = map[string]string{"listen": "a text", "data": "a text", "as-of": "a date such as 2026-11-16", "log": "debug, info, warn or error", "tls-cert": "a text", "tls-key": "a text",
-	"roots": "a list of texts", "names": "a list of texts", "insecure": "true or false"}
+	"roots": "a list of texts", "names": "a list of texts", catalogueKey: "a list of folders", "insecure": "true or false"}
 
 func configFlags(cmd *cobra.Command) {
 	f := cmd.Flags()
@@ -64,36 +63,27 @@ func configFlags(cmd *cobra.Command) {
 
 // readConfig reads the configuration of any command. Mistakes in the file are told with
 // their lines.
-func readConfig(cmd *cobra.Command, c *catalogue.Catalogue) (config, error) {
+func readConfig(cmd *cobra.Command, k known, name string, text []byte) (config, error) {
 	var out config
-	name := "wexo.yaml"
-	flag := cmd.Flag("config")
-	if flag != nil {
-		name = flag.Value.String()
-	}
-	text, err := configText(cmd.Context(), name, flag != nil && flag.Changed)
-	if err != nil {
-		return out, err
-	}
+	var err error
 	values := map[string]any{}
-	if out.Rules, out.Policy, err = parseConfig(c, text, name, values); err != nil {
+	if out.Rules, out.Policy, err = parseConfig(k, text, name, values); err != nil {
 		return out, err
 	}
-	k := koanf.New(".")
-	err = k.Load(confmap.Provider(values, ""), nil)
+	merged := koanf.New(".")
+	err = merged.Load(confmap.Provider(values, ""), nil)
 	if err == nil {
-		err = k.Load(env.Provider(".", env.Opt{Prefix: "WEXO_", TransformFunc: configVariable}), nil)
+		err = merged.Load(env.Provider(".", env.Opt{Prefix: "WEXO_", TransformFunc: configVariable}), nil)
 	}
 	if err == nil {
-		err = k.Load(posflag.Provider(cmd.Flags(), ".", k), nil)
+		err = merged.Load(posflag.Provider(cmd.Flags(), ".", merged), nil)
 	}
 	if err == nil {
-		err = k.Unmarshal("", &out)
+		err = merged.Unmarshal("", &out)
 	}
 	if err != nil {
 		return out, usage("configuration: %v", err)
 	}
-	out.text = text
 	return out, nil
 }
 
@@ -103,14 +93,14 @@ func configVariable(variable, value string) (string, any) {
 	switch {
 	case configKeys[key] == "":
 		return "", nil
-	case key == "roots" || key == "names":
+	case key == "roots" || key == "names" || key == catalogueKey:
 		return key, strings.Split(value, ",")
 	}
 	return key, value
 }
 
 // parseConfig reads wexo.yaml: rules, decisions, and the other keys into values.
-func parseConfig(c *catalogue.Catalogue, text []byte, file string, values map[string]any) (userrule.Rules, policy.Policy, error) {
+func parseConfig(k known, text []byte, file string, values map[string]any) (userrule.Rules, policy.Policy, error) {
 	var others []userrule.Other
 	for _, key := range slices.Sorted(maps.Keys(configKeys)) {
 		others = append(others, userrule.Other{Key: key, Read: func(v *yaml.Node) string {
@@ -122,12 +112,17 @@ func parseConfig(c *catalogue.Catalogue, text []byte, file string, values map[st
 			return ""
 		}})
 	}
-	rules, decided, problems := userrule.Parse(text, c, true, others...)
+	rules, decided, problems := userrule.Parse(text, k.Catalogue, true, others...)
 	for _, s := range append([]policy.Named{{Settings: decided.Settings}}, decided.Repositories...) {
 		for _, w := range s.Severities {
 			if _, known := assess.ClassNamed(w.Class); !known {
 				problems = append(problems, userrule.Problem{Line: w.Line, Reason: fmt.Sprintf("severities should name classes of findings, and %q is none; known are %s", w.Class, strings.Join(assess.ClassNames(), ", "))})
 			}
+		}
+	}
+	for _, s := range append([]policy.Named{{Settings: decided.Settings}}, decided.Repositories...) {
+		if err := k.baselines(s.Baselines); err != nil {
+			problems = append(problems, userrule.Problem{Line: lineOf(text, "baselines"), Reason: err.Error()})
 		}
 	}
 	if len(problems) == 0 {
@@ -148,7 +143,7 @@ func configValue(key string, v *yaml.Node) (any, bool) {
 		var yes bool
 		err := v.Decode(&yes)
 		return yes, err == nil && v.Kind == yaml.ScalarNode
-	case key == "roots" || key == "names":
+	case key == "roots" || key == "names" || key == catalogueKey:
 		var list []string
 		if v.Kind == yaml.ScalarNode && v.Tag != "!!null" {
 			return []string{v.Value}, true

@@ -16,9 +16,7 @@ import (
 
 	"wexo/console"
 	"wexo/demo"
-	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
-	"wexo/internal/core/reading"
 	"wexo/internal/host/probe"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
@@ -79,12 +77,11 @@ func newDemo(s Streams) *cobra.Command {
 
 // demoEstate is a laid-out demo with its service.
 type demoEstate struct {
-	dir       string
-	catalogue *catalogue.Catalogue
-	reader    *reading.Reader
-	service   *server.Service
-	machines  []*inventory.Machine
-	new       bool
+	dir string
+	known
+	service  *server.Service
+	machines []*inventory.Machine
+	new      bool
 }
 
 // demoMark is a file that shows a folder holds a complete demo: laid out, filled and
@@ -102,7 +99,7 @@ func prepareDemo(ctx context.Context, s Streams, dir, address string, fresh bool
 		return nil, usage("%v", err)
 	}
 	d := &demoEstate{dir: abs}
-	if d.catalogue, d.reader, err = knowledge(); err != nil {
+	if d.known, err = knowledge(); err != nil {
 		return nil, err
 	}
 	complete := exists(filepath.Join(abs, demoMark))
@@ -127,7 +124,7 @@ func prepareDemo(ctx context.Context, s Streams, dir, address string, fresh bool
 		return nil, err
 	}
 	d.service, err = server.Open(ctx, server.Options{Workers: readers, Names: []string{"localhost", "127.0.0.1", "::1", strings.ToLower(host)}, Data: filepath.Join(abs, "wexo.db"), Roots: []string{d.repositories()}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: Version,
-		Catalogue: d.catalogue, Reader: d.reader, Console: console.Files(),
+		Book: d.Book, Reader: d.reader, Console: console.Files(),
 		Log: slog.New(slog.NewTextHandler(s.Err, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	if err != nil {
 		return nil, failed("%v", err)
@@ -164,7 +161,7 @@ func (d *demoEstate) lay(ctx context.Context) error {
 		return err
 	}
 	for _, m := range machines {
-		inv := probe.Take(context.Background(), d.catalogue, d.reader, m)
+		inv := probe.Take(context.Background(), d.Catalogue, d.reader, m)
 		f, err := os.Create(filepath.Join(d.inventories(), m.Info.Name+".json"))
 		if err != nil {
 			return err
@@ -175,7 +172,7 @@ func (d *demoEstate) lay(ctx context.Context) error {
 		if err := f.Close(); err != nil {
 			return err
 		}
-		d.machines = append(d.machines, inventory.NewMachine(inv, d.catalogue))
+		d.machines = append(d.machines, inventory.NewMachine(inv, d.Catalogue))
 	}
 	return nil
 }
@@ -192,7 +189,7 @@ func (d *demoEstate) readInventories(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		d.machines = append(d.machines, inventory.NewMachine(inv, d.catalogue))
+		d.machines = append(d.machines, inventory.NewMachine(inv, d.Catalogue))
 	}
 	return nil
 }
@@ -247,7 +244,7 @@ func (d *demoEstate) print(ctx context.Context, s Streams) error {
 	if err != nil {
 		return failed("%v", err)
 	}
-	if err := report.Short(s.Out, r, d.catalogue, styleFor(s.Out)); err != nil {
+	if err := report.Short(s.Out, r, d.Catalogue, styleFor(s.Out)); err != nil {
 		return failed("%v", err)
 	}
 	_ = terminal.Printf(s.Out, "\nThe same in a terminal:\n  wexo survey --as-of %s", demo.Day.Format(time.DateOnly))

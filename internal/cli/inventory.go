@@ -29,7 +29,7 @@ func newInventory(s Streams) *cobra.Command {
 		Example: "  wexo inventory\n  wexo inventory --output json > this.json\n  wexo inventory --root ./unpacked-image --name kiosk-image --kind image --home /root",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			c, reader, err := knowledge()
+			k, _, err := configured(cmd)
 			if err != nil {
 				return err
 			}
@@ -37,12 +37,12 @@ func newInventory(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			inv := probe.Take(cmd.Context(), c, reader, machine)
+			inv := probe.Take(cmd.Context(), k.Catalogue, k.reader, machine)
 			switch output {
 			case "json":
 				return writeJSON(s.Out, inv)
 			case "text":
-				return inventoryText(s.Out, inv, c)
+				return inventoryText(s.Out, inv, k.Catalogue)
 			}
 			return usage("--output %q: text and json are written", output)
 		},

@@ -18,11 +18,7 @@ func newLines(s Streams) *cobra.Command {
 		Short: "Show release lines with their support phases",
 		Args:  cobra.MaximumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, _, err := knowledge()
-			if err != nil {
-				return err
-			}
-			cfg, err := readConfig(cmd, c)
+			k, cfg, err := configured(cmd)
 			if err != nil {
 				return err
 			}
@@ -30,6 +26,7 @@ func newLines(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			c := k.Catalogue
 			tools := c.Tools()
 			if len(args) == 1 {
 				tool, known := c.Tool(args[0])

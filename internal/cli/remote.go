@@ -71,11 +71,11 @@ func toSend(ctx context.Context, files []string, name, kind string) ([]inventory
 		out = append(out, inv)
 	}
 	if len(files) == 0 {
-		c, reader, err := knowledge()
+		k, err := knowledge()
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, probe.Take(ctx, c, reader, probe.Local(time.Now())))
+		out = append(out, probe.Take(ctx, k.Catalogue, k.reader, probe.Local(time.Now())))
 	}
 	if name != "" && len(out) != 1 {
 		return nil, usage("--name goes with one inventory")
@@ -96,7 +96,7 @@ func (r *remote) findings(s Streams, list client.FindingList) error {
 	if r.output == "json" {
 		return writeJSON(s.Out, list)
 	}
-	c, _, err := knowledge()
+	k, err := knowledge()
 	if err != nil {
 		return err
 	}
@@ -104,7 +104,7 @@ func (r *remote) findings(s Streams, list client.FindingList) error {
 	if err != nil {
 		return err
 	}
-	if err := report.FindingsText(s.Out, found, c, styleFor(s.Out)); err != nil {
+	if err := report.FindingsText(s.Out, found, k.Catalogue, styleFor(s.Out)); err != nil {
 		return failed("%v", err)
 	}
 	err = terminal.Printf(s.Out, "\n%d of %d findings\n", len(list.Findings), list.Total)
@@ -138,11 +138,11 @@ func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, dirs []stri
 			return usage("--%s goes with a survey of this machine; a service reads its repositories by its own configuration", name)
 		}
 	}
-	catalogue, _, err := knowledge()
+	k, err := knowledge()
 	if err != nil {
 		return err
 	}
-	day, err := givenDay(cmd, catalogue)
+	day, err := givenDay(cmd)
 	if err != nil {
 		return err
 	}
@@ -172,7 +172,7 @@ func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, dirs []stri
 	if g.output == "json" {
 		_, err = terminal.JSON(s.Out).Write(got.Body)
 	} else {
-		err = report.Text(s.Out, document.Telling(), catalogue, styleFor(s.Out), g.each)
+		err = report.Text(s.Out, document.Telling(), k.Catalogue, styleFor(s.Out), g.each)
 	}
 	switch {
 	case err != nil:
@@ -187,8 +187,8 @@ func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, dirs []stri
 
 // givenDay is the day that was asked for, by option, variable or configuration; nil leaves
 // it to the service.
-func givenDay(cmd *cobra.Command, c *catalogue.Catalogue) (*openapi_types.Date, error) {
-	cfg, err := readConfig(cmd, c)
+func givenDay(cmd *cobra.Command) (*openapi_types.Date, error) {
+	_, cfg, err := configured(cmd)
 	if err != nil || cfg.AsOf == "" {
 		return nil, err
 	}
@@ -229,7 +229,7 @@ func traceOnServer(cmd *cobra.Command, s Streams, r remote, repository string, t
 	}
 	name, folder := splitRepository(repository)
 	p := client.GetRepositoryParams{}
-	if p.AsOf, err = givenDay(cmd, c); err != nil {
+	if p.AsOf, err = givenDay(cmd); err != nil {
 		return err
 	}
 	got, err := api.GetRepositoryWithResponse(cmd.Context(), name, &p)

@@ -15,8 +15,6 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"wexo/internal/core/catalogue"
-	"wexo/internal/core/reading"
 	"wexo/internal/report"
 	"wexo/internal/terminal"
 )
@@ -109,6 +107,7 @@ func newRoot(s Streams) *cobra.Command {
 		SilenceUsage: true, SilenceErrors: true, Version: Version,
 	}
 	root.PersistentFlags().String("config", "wexo.yaml", "read rules and configuration from this `file`")
+	root.PersistentFlags().StringSlice(catalogueKey, nil, "know also the tools, rules and baselines in these `folders`")
 	root.SetIn(s.In)
 	root.SetOut(s.Out)
 	root.SetErr(s.Err)
@@ -126,19 +125,6 @@ func newRoot(s Streams) *cobra.Command {
 	add(service, newServe(s), newRepositories(s), newMachines(s), newFindings(s), newTokens(s), newSessions(s))
 	root.AddCommand(newWork(s))
 	return root
-}
-
-// knowledge is the catalogue with a reader made for it.
-func knowledge() (*catalogue.Catalogue, *reading.Reader, error) {
-	c, err := catalogue.Embedded()
-	if err != nil {
-		return nil, nil, failed("%v", err)
-	}
-	r, err := reading.New(c)
-	if err != nil {
-		return nil, nil, failed("%v", err)
-	}
-	return c, r, nil
 }
 
 // dayOf reads --as-of; empty means today.

@@ -12,8 +12,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/console"
-	"wexo/internal/core/catalogue"
-	"wexo/internal/core/reading"
 	"wexo/internal/server"
 	"wexo/internal/survey"
 	"wexo/internal/terminal"
@@ -28,11 +26,7 @@ func newServe(s Streams) *cobra.Command {
 			"wexo.yaml or in WEXO_* variables.",
 		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			known, reader, err := knowledge()
-			if err != nil {
-				return err
-			}
-			c, err := readConfig(cmd, known)
+			k, c, err := configured(cmd)
 			if err == nil {
 				err = c.check()
 			}
@@ -47,7 +41,7 @@ func newServe(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			service, err := openService(cmd.Context(), s, c, known, reader, secured, listener.Addr())
+			service, err := openService(cmd.Context(), s, c, k, secured, listener.Addr())
 			if err != nil {
 				return errors.Join(err, listener.Close())
 			}
@@ -71,7 +65,7 @@ func serve(ctx context.Context, service *server.Service, listener net.Listener) 
 	return nil
 }
 
-func openService(ctx context.Context, s Streams, c config, known *catalogue.Catalogue, reader *reading.Reader, secured *tls.Config, at net.Addr) (*server.Service, error) {
+func openService(ctx context.Context, s Streams, c config, k known, secured *tls.Config, at net.Addr) (*server.Service, error) {
 	day, err := c.fixed()
 	if err != nil {
 		return nil, err
@@ -81,7 +75,7 @@ func openService(ctx context.Context, s Streams, c config, known *catalogue.Cata
 		return nil, err
 	}
 	memory := func() *survey.Memory {
-		m, err := survey.OpenMemory(c.Data+".readings", build(), known, c.Rules)
+		m, err := survey.OpenMemory(c.Data+".readings", build(), k.Catalogue, c.Rules)
 		if err != nil {
 			log.Warn("every survey reads every repository anew", "reason", err)
 		}
@@ -92,7 +86,7 @@ func openService(ctx context.Context, s Streams, c config, known *catalogue.Cata
 		return nil, err
 	}
 	service, err := server.Open(ctx, server.Options{Rules: c.Rules, Policy: c.Policy, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, Names: c.names(secured, at), TLS: secured, AsOf: day, Version: Version,
-		Catalogue: known, Reader: reader, Console: console.Files(), Log: log})
+		Book: k.Book, Reader: k.reader, Console: console.Files(), Log: log})
 	if err != nil {
 		return nil, failed("%v", err)
 	}

@@ -152,14 +152,11 @@ type surveyed struct {
 func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader) ([]repo.Location, error), step func(total int) func(int, survey.ReadRepository)) (surveyed, *catalogue.Catalogue, error) {
 	ctx := cmd.Context()
 	var out surveyed
-	c, reader, err := knowledge()
+	k, cfg, err := configured(cmd)
 	if err != nil {
-		return out, c, err
+		return out, nil, err
 	}
-	cfg, err := readConfig(cmd, c)
-	if err != nil {
-		return out, c, err
-	}
+	c, reader := k.Catalogue, k.reader
 	day, err := dayOf(cfg.AsOf)
 	if err != nil {
 		return out, c, err
@@ -178,7 +175,7 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 	if err != nil {
 		return out, c, err
 	}
-	estate := survey.NewEstate(c, cfg.Policy)
+	estate := survey.NewEstate(k.Book, cfg.Policy)
 	entries := make([]survey.Entry, len(locations))
 	reads.After = func(i int, r survey.ReadRepository) { entries[i] = estate.Prepare(r) }
 	out.read, err = reads.Read(ctx, locations, l.reading(), step(len(locations)))

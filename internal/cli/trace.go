@@ -33,10 +33,11 @@ func newTrace(s Streams) *cobra.Command {
 			if r.output != "text" && r.output != "json" {
 				return usage("--output %q: text and json are written", r.output)
 			}
-			c, _, err := knowledge()
+			k, _, err := configured(cmd)
 			if err != nil {
 				return err
 			}
+			c := k.Catalogue
 			tool, known := c.Tool(args[1])
 			if !known {
 				return usage("unknown tool %q; known are %s", args[1], toolNames(c))

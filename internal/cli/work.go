@@ -18,14 +18,15 @@ const WorkCommand = "read-repositories"
 func newWork(s Streams) *cobra.Command {
 	return &cobra.Command{Use: WorkCommand, Short: "Read repositories for another process of this program", Hidden: true, Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			c, reader, err := knowledge()
-			if err != nil {
-				return err
-			}
-			err = survey.Work(s.In, s.Out, func(text []byte) (survey.Doing, error) {
-				rules, _, err := parseConfig(c, text, "the configuration", map[string]any{})
+			err := survey.Work(s.In, s.Out, func(text []byte) (survey.Doing, error) {
+				folders, _ := catalogueFolders(text, ".")
+				k, err := knowledgeOf(folders)
+				if err != nil {
+					return nil, err
+				}
+				rules, _, err := parseConfig(k, text, "the configuration", map[string]any{})
 				return func(ctx context.Context, job survey.Job, begin func(string)) (survey.Said, error) {
-					return survey.Do(ctx, reader, rules, job, begin)
+					return survey.Do(ctx, k.reader, rules, job, begin)
 				}, err
 			})
 			if err != nil {

@@ -19,6 +19,7 @@ import (
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/rule/ruletest"
 	"wexo/internal/report"
 )
 
@@ -43,7 +44,7 @@ func buildOn(t *testing.T, c *catalogue.Catalogue, repositories map[string]map[s
 	t.Helper()
 	reader, err := reading.New(c)
 	require.NoError(t, err)
-	facts := assess.NewFacts(c)
+	facts := assess.NewFacts(ruletest.Book(t, c))
 	on := time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)
 	var prepared []*assess.Prepared
 	together := resolve.NewFleet(fleet, facts.Wants, nil)

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/rule"
 	"wexo/internal/server"
 	"wexo/internal/server/store"
 )
@@ -102,9 +103,9 @@ func survey(t *testing.T, service *server.Service) {
 
 // TestACatalogueThatLostATool opens what was written with it.
 func TestACatalogueThatLostATool(t *testing.T) {
-	small, err := catalogue.Load(fstest.MapFS{"dibber.yaml": {Data: []byte("tool: dibber\ntitle: Dibber\nscheme: semver\ndialect: plain\n")}})
+	small, err := catalogue.Load(fstest.MapFS{"tools/dibber.yaml": {Data: []byte("tool: dibber\ntitle: Dibber\nscheme: semver\ndialect: plain\n")}})
 	require.NoError(t, err)
-	service, err := openWith(t, small, before(t), nil)
+	service, err := openWith(t, &rule.Book{Catalogue: small}, before(t), nil)
 	require.NoError(t, err)
 	defer service.Close()
 	r, err := service.Report(t.Context(), day)

@@ -23,9 +23,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/client"
-	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/reading"
+	"wexo/internal/core/rule"
 	"wexo/internal/server"
 )
 
@@ -55,17 +55,17 @@ func startNamed(t *testing.T, names ...string) *running {
 
 func openOn(t *testing.T, data string, roots []string, names ...string) (*server.Service, error) {
 	t.Helper()
-	c, err := catalogue.Embedded()
+	b, err := rule.Embedded()
 	require.NoError(t, err)
-	return openWith(t, c, data, roots, names...)
+	return openWith(t, b, data, roots, names...)
 }
 
-func openWith(t *testing.T, c *catalogue.Catalogue, data string, roots []string, names ...string) (*server.Service, error) {
+func openWith(t *testing.T, b *rule.Book, data string, roots []string, names ...string) (*server.Service, error) {
 	t.Helper()
-	reader, err := reading.New(c)
+	reader, err := reading.New(b.Catalogue)
 	require.NoError(t, err)
 	return server.Open(context.Background(), server.Options{Data: data, Roots: roots, Names: names, AsOf: time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC),
-		Version: "test", Catalogue: c, Reader: reader, Log: slog.New(slog.DiscardHandler),
+		Version: "test", Book: b, Reader: reader, Log: slog.New(slog.DiscardHandler),
 		Console: fstest.MapFS{"index.html": {Data: []byte("<title>Wexo</title>")}, "assets/a.js": {Data: []byte("1")}}})
 }
 

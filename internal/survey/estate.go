@@ -9,6 +9,7 @@ import (
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/rule"
 	"wexo/internal/report"
 )
 
@@ -19,9 +20,9 @@ type Estate struct {
 	facts  *assess.Facts
 }
 
-// NewEstate judges by a catalogue and a policy.
-func NewEstate(c *catalogue.Catalogue, p policy.Policy) *Estate {
-	return &Estate{Policy: p, facts: assess.NewFacts(c)}
+// NewEstate judges by a book of rules, its catalogue and a policy.
+func NewEstate(b *rule.Book, p policy.Policy) *Estate {
+	return &Estate{Policy: p, facts: assess.NewFacts(b)}
 }
 
 // Entry is a repository that was read, ready for judging.

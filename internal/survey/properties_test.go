@@ -18,6 +18,7 @@ import (
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/rule/ruletest"
 	"wexo/internal/report"
 	"wexo/internal/survey"
 )
@@ -139,7 +140,7 @@ func (d drawn) fleet(e *survey.Estate) []*inventory.Machine {
 
 // anew judges an estate by itself.
 func (d drawn) anew(t require.TestingT, c *catalogue.Catalogue) *survey.Judgement {
-	e := survey.NewEstate(c, d.policy)
+	e := survey.NewEstate(ruletest.Book(t, c), d.policy)
 	var entries []survey.Entry
 	for _, r := range d.repositories {
 		entries = append(entries, e.Prepare(r))
@@ -228,7 +229,7 @@ func TestIncrementalEqualsAnew(t *testing.T) {
 	_, c := reader(t)
 	rapid.Check(t, func(t *rapid.T) {
 		d := drawEstate(t)
-		e := survey.NewEstate(c, d.policy)
+		e := survey.NewEstate(ruletest.Book(t, c), d.policy)
 		entries := make([]survey.Entry, len(d.repositories))
 		for i, r := range d.repositories {
 			entries[i] = e.Prepare(r)
@@ -279,7 +280,7 @@ func TestIncrementalEqualsAnew(t *testing.T) {
 func TestVerdictsHoldAsLongAsTheySay(t *testing.T) {
 	_, c := reader(t)
 	check := func(d drawn) {
-		e := survey.NewEstate(c, d.policy)
+		e := survey.NewEstate(ruletest.Book(t, c), d.policy)
 		var entries []survey.Entry // what is said has no day
 		for _, r := range d.repositories {
 			entries = append(entries, e.Prepare(r))

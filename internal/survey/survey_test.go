@@ -15,6 +15,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
+	"wexo/internal/core/rule/ruletest"
 	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 	"wexo/internal/survey"
@@ -80,7 +81,7 @@ func TestGoodAndBadRepositoriesTogether(t *testing.T) {
 	}
 	assert.Contains(t, read[3].Problems[0].Reason, "no-such-branch")
 
-	estate := survey.NewEstate(c, policy.Policy{})
+	estate := survey.NewEstate(ruletest.Book(t, c), policy.Policy{})
 	var entries []survey.Entry
 	for _, one := range read {
 		entries = append(entries, estate.Prepare(one))

@@ -14,11 +14,11 @@ import (
 	"syscall"
 	"time"
 
-	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/rule"
 	"wexo/internal/host/repo"
 	"wexo/internal/survey"
 )
@@ -35,10 +35,11 @@ func judging(dir string, repositories, machines int) error {
 	if err != nil {
 		return err
 	}
-	c, err := catalogue.Embedded()
+	b, err := rule.Embedded()
 	if err != nil {
 		return err
 	}
+	c := b.Catalogue
 	reader, err := reading.New(c)
 	if err != nil {
 		return err
@@ -56,7 +57,7 @@ func judging(dir string, repositories, machines int) error {
 	for _, inv := range largeMachines(machines) {
 		fleet = append(fleet, inventory.NewMachine(inv, c))
 	}
-	m := &measuring{ctx: ctx, catalogue: c, read: read, machines: fleet}
+	m := &measuring{ctx: ctx, book: b, read: read, machines: fleet}
 	if err := m.run(); err != nil {
 		return err
 	}
@@ -67,10 +68,10 @@ func judging(dir string, repositories, machines int) error {
 }
 
 type measuring struct {
-	ctx       context.Context
-	catalogue *catalogue.Catalogue
-	read      []survey.ReadRepository
-	machines  []*inventory.Machine
+	ctx      context.Context
+	book     *rule.Book
+	read     []survey.ReadRepository
+	machines []*inventory.Machine
 
 	estate  *survey.Estate
 	entries []survey.Entry
@@ -89,7 +90,7 @@ func (m *measuring) run() error {
 	before := live()
 	peak := watchHeap()
 	start := time.Now()
-	m.estate = survey.NewEstate(m.catalogue, policy.Policy{})
+	m.estate = survey.NewEstate(m.book, policy.Policy{})
 	for _, r := range m.read {
 		m.entries = append(m.entries, m.estate.Prepare(r))
 	}

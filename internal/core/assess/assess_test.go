@@ -23,6 +23,7 @@ import (
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/rule/ruletest"
 	"wexo/internal/core/sentence"
 	"wexo/internal/report"
 )
@@ -81,7 +82,7 @@ func judgeBy(t testing.TB, p policy.Policy, files map[string]string, on time.Tim
 	for name, content := range files {
 		tree[name] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 	}
-	facts := assess.NewFacts(c)
+	facts := assess.NewFacts(ruletest.Book(t, c))
 	var machines []*inventory.Machine
 	for _, inv := range inventories {
 		machines = append(machines, inventory.NewMachine(inv, c))

@@ -45,7 +45,7 @@ func (s Severity) Rank() int {
 func Classes() []*Class { return classes }
 
 var classes = sorted(
-	&toolchainMissing, &claimsDisagree, &boundViolated, &interpreterMismatch, &interpreterDangling, &supportEnded, &versionUnknown,
+	&toolchainMissing, &claimsDisagree, &boundViolated, &toolsIncompatible, &platformMismatch, &companionMissing, &interpreterMismatch, &interpreterDangling, &supportEnded, &versionUnknown,
 	&supportEnding, &pinMissing, &pinFloating, &overrideLingering, &fileUnreadable, &fileUnclaimed,
 )
 

@@ -6,7 +6,7 @@ import (
 )
 
 var interpreterDangling = Class{
-	"interpreter-dangling", 5, Error, "Interpreter dangling", "Dangling", "dangling",
+	"interpreter-dangling", 7, Error, "Interpreter dangling", "Dangling", "dangling",
 	"the editor is pointed at a path that leads to no installation",
 	(*check).danglings,
 }

@@ -8,7 +8,7 @@ import (
 )
 
 var interpreterMismatch = Class{
-	"interpreter-mismatch", 4, Error, "Interpreter mismatch", "Mismatched", "mismatch",
+	"interpreter-mismatch", 6, Error, "Interpreter mismatch", "Mismatched", "mismatch",
 	"the editor runs another version than the pin (or a bound, if nothing is pinned) asks for",
 	(*check).mismatches,
 }

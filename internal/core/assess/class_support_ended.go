@@ -8,7 +8,7 @@ import (
 )
 
 var supportEnded = Class{
-	"end-of-life", 6, Error, "End of life", "End of life", "ended",
+	"end-of-life", 9, Error, "End of life", "End of life", "ended",
 	"the pinned line, or what a pipeline or container sets up, is out of support on the day; or nothing has to be pinned, and what would run is",
 	func(k *check) {
 		k.support(func(l *catalogue.Line) bool { return l.EndedOn(k.on) })

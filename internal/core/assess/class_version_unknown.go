@@ -1,7 +1,7 @@
 package assess
 
 var versionUnknown = Class{
-	"version-unknown", 7, Error, "Version unknown", "Unknown", "question",
+	"version-unknown", 10, Error, "Version unknown", "Unknown", "question",
 	"the pin names a version that was never released, or a vendor nobody knows",
 	(*check).unknown,
 }

@@ -25,6 +25,7 @@ import (
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/rule/ruletest"
 	"wexo/internal/core/sentence"
 )
 
@@ -68,7 +69,7 @@ func (g *garden) look(t testing.TB) ([]*assess.Finding, *resolve.Fleet) {
 	for name, content := range g.files {
 		tree[name] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 	}
-	facts := assess.NewFacts(g.catalogue)
+	facts := assess.NewFacts(ruletest.Book(t, g.catalogue))
 	var machines []*inventory.Machine
 	for _, inv := range g.machines {
 		machines = append(machines, inventory.NewMachine(inv, g.catalogue))

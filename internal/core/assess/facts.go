@@ -17,6 +17,7 @@ import (
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/rule"
 )
 
 // Repository is what is known of one repository before it is judged.
@@ -33,15 +34,20 @@ type Repository struct {
 // used from several goroutines.
 type Facts struct {
 	Catalogue *catalogue.Catalogue
+	Book      *rule.Book
 	Wants     *resolve.Wants
 	questions resolve.Questions
 	mu        sync.Mutex
 	cases     map[string]*Case
+	viewCases map[string]*ViewCase
+	books     map[string]*rule.Book // with rules of the user's, by those
+	serials   map[*rule.Rule]int
 }
 
-// NewFacts holds nothing yet.
-func NewFacts(c *catalogue.Catalogue) *Facts {
-	return &Facts{Catalogue: c, Wants: &resolve.Wants{}, cases: map[string]*Case{}}
+// NewFacts holds nothing yet. Judging is by the book's rules and its catalogue.
+func NewFacts(b *rule.Book) *Facts {
+	return &Facts{Catalogue: b.Catalogue, Book: b, Wants: &resolve.Wants{}, cases: map[string]*Case{},
+		viewCases: map[string]*ViewCase{}, books: map[string]*rule.Book{}, serials: map[*rule.Rule]int{}}
 }
 
 // Prepared is a repository ready for judging.
@@ -50,6 +56,7 @@ type Prepared struct {
 	Settings policy.Settings // what is decided for it
 	Views    []*resolve.View
 	Subjects []*Subject // of all views, sorted by folder and tool
+	Viewed   []*Viewed  // folders of which rules or baselines speak
 	apart    *aparts
 }
 
@@ -87,6 +94,7 @@ type Case struct {
 	Committed bool      // what was read is what is committed
 	Horizon   int       // in days, as decided; 0 for the usual
 	Ends      time.Time // of the repository, as planned
+	serial    int
 }
 
 // Matrix is the different wants of which a pipeline sets up one at a time.
@@ -113,14 +121,24 @@ func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
 		folders = append(folders, v.Folder)
 	}
 	out.apart = newAparts(f.Catalogue, out.Settings, folders)
-	spread := newSpread(f, out)
+	tying := f.tying(out, p)
+	places := map[*resolve.Subject]int{}
+	spread := newSpread(f, out, tying)
 	for _, v := range out.Views {
 		for _, s := range v.Subjects {
+			places[s] = len(out.Subjects)
+			tying.baseline(s)
 			c := &Case{Used: len(s.Uses) > 0, Committed: r.Ref != "", Horizon: out.Settings.Horizon, Ends: out.Settings.Ends()}
 			own := &Subject{Subject: s, Case: c, Apart: out.apart.holds(s.Folder)}
 			spread.settle(own, c)
 			f.subject(own, c)
 			out.Subjects = append(out.Subjects, own)
+		}
+	}
+	tying.places = places
+	for _, v := range out.Views {
+		if one := tying.view(v); one != nil {
+			out.Viewed = append(out.Viewed, one)
 		}
 	}
 	return out
@@ -145,6 +163,7 @@ func (f *Facts) subject(out *Subject, c *Case) {
 		out.Case = known
 		return
 	}
+	c.serial = len(f.cases)
 	f.cases[string(key.b)] = c
 }
 

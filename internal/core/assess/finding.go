@@ -35,6 +35,8 @@ type Verdict struct {
 	Within   version.Set       // what the bounds leave of what is asked for; empty where that is all of it
 	Home     bool              // a path of what would run lies in somebody's home
 	Best     string            // a version that is installed and would do
+	Tied     *Broken           // what does not go together
+	First    *catalogue.Tool   // of what does not: the one to change first
 	Reason   string
 }
 
@@ -110,7 +112,8 @@ type Finding struct {
 	Evidence    []Evidence
 	Apart       bool           // its folder holds test data, examples or vendored code: it counts nowhere
 	Verdict     *Verdict       // nil where a file is the problem
-	Subject     *Subject       // of the verdict
+	Subject     *Subject       // of the verdict; nil where it is of several tools together
+	View        *Viewed        // of a verdict on several tools together
 	Problem     *claim.Problem // nil where it is a verdict
 }
 
@@ -146,11 +149,35 @@ func (s *Subject) evidence(refs []Ref) []Evidence {
 // Concerns reports whether a finding is one of a subject: it stands in the same folder, or
 // is told once for all folders that are so.
 func (f *Finding) Concerns(s *Subject) bool {
+	if f.View != nil {
+		return slices.Contains(f.View.Tools, s) && slices.Contains(f.Tools(), s.Tool.Name)
+	}
 	if f.Tool != s.Tool {
 		return false
 	}
 	wide := f.Verdict != nil && f.Verdict.Wide && !s.Pinned() && s.Needed() && f.Apart == s.Apart && holdsIn(f.Folder, s.Folder)
 	return f.Folder == s.Folder || f.Subject == s || wide
+}
+
+// Tools names all tools and components that a finding is about, the one to change first.
+func (f *Finding) Tools() []string {
+	out := []string{}
+	add := func(name string) {
+		if !slices.Contains(out, name) {
+			out = append(out, name)
+		}
+	}
+	if f.Tool != nil {
+		add(f.Tool.Name)
+	}
+	if f.View != nil {
+		for _, e := range f.Verdict.Tied.Ends {
+			if name := f.View.Name(e.TieEnd); name != "" {
+				add(name)
+			}
+		}
+	}
+	return out
 }
 
 // toolName is the name of a finding's tool, or nothing.

@@ -36,10 +36,12 @@ func (j *Judged) Told() bool {
 // days on which nothing of it changes.
 type Result struct {
 	*Prepared
-	Judged   []*Judged // of each subject
+	Judged   []*Judged     // of each subject
+	Together []*ViewJudged // of each folder of which rules or baselines speak
 	Findings []*Finding
 	Span     day.Span     // the days for which all of it holds
 	each     [][]*Finding // of each subject, as its verdicts say
+	views    [][]*Finding // of each folder that is judged as one
 }
 
 // Untold is of how many folders and tools it cannot be told what runs on some machine, or
@@ -115,7 +117,7 @@ func (j *judging) repository(p *Prepared, before *Result) *Result {
 	if before != nil && before.Prepared != p {
 		before = nil
 	}
-	if before != nil && before.Span.Holds(j.on) && !slices.ContainsFunc(p.Subjects, func(s *Subject) bool { return !j.tool(s.Tool).same }) {
+	if before != nil && before.Span.Holds(j.on) && (j.before == j.fleet || !p.looksAtMachines()) && !slices.ContainsFunc(p.Subjects, func(s *Subject) bool { return !j.tool(s.Tool).same }) {
 		return before
 	}
 	out := &Result{Prepared: p, Judged: make([]*Judged, len(p.Subjects))}
@@ -128,11 +130,24 @@ func (j *judging) repository(p *Prepared, before *Result) *Result {
 		}
 		out.Span = out.Span.And(out.Judged[i].Span)
 	}
-	if before != nil && slices.Equal(before.Judged, out.Judged) {
+	for _, v := range p.Viewed {
+		tools, toolings := make([]*Judged, len(v.places)), make([]*resolve.Tooling, len(v.places))
+		for i, place := range v.places {
+			tools[i], toolings[i] = out.Judged[place], j.tool(v.Tools[i].Tool).Tooling
+		}
+		one := judgeView(v.Case, tools, toolings, j.fleet, j.on)
+		out.Together, out.Span = append(out.Together, one), out.Span.And(one.Span)
+	}
+	if before != nil && slices.Equal(before.Judged, out.Judged) && slices.Equal(before.Together, out.Together) {
 		return before
 	}
 	out.findings(before)
 	return out
+}
+
+// looksAtMachines reports whether more of the machines matters than what would run.
+func (p *Prepared) looksAtMachines() bool {
+	return slices.ContainsFunc(p.Viewed, func(v *Viewed) bool { return v.Case.looksAtMachines() })
 }
 
 // remembered is what was judged of one tool on one fleet. It lives as long as the tooling.
@@ -198,6 +213,17 @@ func (r *Result) findings(before *Result) {
 			add(f)
 		}
 	}
+	r.views = make([][]*Finding, len(r.Viewed))
+	for i, v := range r.Viewed {
+		if before != nil && before.Together[i] == r.Together[i] {
+			r.views[i] = before.views[i]
+		} else {
+			r.views[i] = r.viewFindings(v, r.Together[i].Verdicts)
+		}
+		for _, f := range r.views[i] {
+			add(f)
+		}
+	}
 	for i := range r.Problems {
 		add(r.problem(&r.Problems[i]))
 	}
@@ -219,6 +245,23 @@ func (r *Result) subjectFindings(s *Subject, verdicts []Verdict) []*Finding {
 		}
 		f.Evidence = append(f.Evidence, s.evidence(v.Also)...)
 		out = append(out, f)
+	}
+	return out
+}
+
+// viewFindings are what rules and baselines say of a folder.
+func (r *Result) viewFindings(v *Viewed, verdicts []Verdict) []*Finding {
+	var out []*Finding
+	for n := range verdicts {
+		one := &verdicts[n]
+		f := &Finding{Class: one.Class, Folder: v.Folder, Tool: one.First, Machines: one.Machines, Verdict: one, View: v}
+		for _, c := range v.Proof(one.Tied) {
+			f.Evidence = append(f.Evidence, Evidence{c.File, c.Line, c.Column, c.Raw})
+		}
+		out = append(out, r.finish(f, one.Cause))
+		if _, decided := r.Settings.Severity(f.Class.Name); one.Tied.Rule != nil && !decided {
+			f.Severity = Severity(one.Tied.Rule.Severity)
+		}
 	}
 	return out
 }

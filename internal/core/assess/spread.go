@@ -9,6 +9,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/rule"
 	"wexo/internal/core/version"
 )
 
@@ -64,6 +65,7 @@ type spread struct {
 	reaches  map[reach]*reached
 	at       map[tooled]*resolve.Subject
 	views    map[string]*resolve.View
+	tying    *tying
 }
 
 // reach is folders for which one choice of a tool is made: those of one pin's folder, or
@@ -89,8 +91,8 @@ type reached struct {
 	limited  bool
 }
 
-func newSpread(f *Facts, p *Prepared) *spread {
-	s := &spread{f, p, map[reach]*reached{}, map[tooled]*resolve.Subject{}, map[string]*resolve.View{}}
+func newSpread(f *Facts, p *Prepared, t *tying) *spread {
+	s := &spread{f, p, map[reach]*reached{}, map[tooled]*resolve.Subject{}, map[string]*resolve.View{}, t}
 	for _, v := range p.Views {
 		s.views[v.Folder] = v
 		for _, one := range v.Subjects {
@@ -310,49 +312,72 @@ func (s *spread) withAbove(r *reached) []*resolve.Subject {
 // mostViews is how many folders' components are looked at for what goes together.
 const mostViews = 50
 
-// rules gathers what goes together with the other tools and components of the folders.
+// rules gathers what goes together with the other tools and components of the folders, and
+// what baselines demand.
 func (s *spread) rules(r *reached, tool *catalogue.Tool) {
-	seen := map[*catalogue.Rule]bool{}
-	for _, one := range r.subjects[:min(len(r.subjects), mostViews)] {
-		v := s.views[one.Folder]
-		known, places := besideOf(v, tool)
-		if len(known) == 0 {
-			continue
+	type left struct {
+		rule *rule.Rule
+		set  string
+	}
+	seen := map[left]bool{}
+	add := func(by *rule.Rule, set version.Set, c *claim.Claim) {
+		key := left{by, set.Canonical()}
+		if set.IsAll() || seen[key] || len(seen) == mostLimits {
+			return
 		}
-		for _, rule := range s.facts.Catalogue.RulesOf(tool) {
-			left, narrows := rule.Admits(tool, known)
-			if !narrows || seen[rule] || len(seen) == mostLimits {
+		seen[key] = true
+		r.limits, r.claims = append(r.limits, Limit{Of: OfRule, Set: set}), append(r.claims, []*claim.Claim{c})
+	}
+	for _, b := range s.tying.adopted {
+		for _, d := range b.Demands {
+			if d.Name == tool.Name {
+				add(nil, d.Set, nil)
+			}
+		}
+	}
+	for _, one := range r.subjects[:min(len(r.subjects), mostViews)] {
+		known, places := s.besideOf(s.views[one.Folder], tool)
+		for _, by := range s.tying.book.Of(tool.Name) {
+			at := by.Speaks(tool.Name)
+			if at < 0 || by.Builds && codeOnly(one) || by.Brings && !by.Fixed {
 				continue
 			}
-			seen[rule] = true
-			r.limits, r.claims = append(r.limits, Limit{Of: OfRule, Set: left}), append(r.claims, []*claim.Claim{places[rule.About(tool)]})
+			values, about := make([]rule.Value, len(by.Ends)), (*claim.Claim)(nil)
+			for i, e := range by.Ends {
+				if is, there := known[e.Name]; there && i != at {
+					values[i].Set = is
+					if about == nil {
+						about = places[e.Name]
+					}
+				}
+			}
+			if about != nil {
+				add(by, by.Left(at, values), about)
+			}
 		}
 	}
 }
 
 // besideOf are the versions of other tools and of components that a folder names.
-func besideOf(v *resolve.View, tool *catalogue.Tool) (catalogue.Known, map[string]*claim.Claim) {
-	known, places := catalogue.Known{}, map[string]*claim.Claim{}
-	put := func(name string, set version.Set, c *claim.Claim) {
-		if was, there := known[name]; there && set.Overlaps(was) {
-			set = set.Intersect(was)
-		} else if there {
-			return
-		}
-		known[name], places[name] = set, c
+func (s *spread) besideOf(v *resolve.View, tool *catalogue.Tool) (map[string]version.Set, map[string]*claim.Claim) {
+	known, places := map[string]version.Set{}, map[string]*claim.Claim{}
+	for _, c := range s.tying.components(v) {
+		known[c.Name], places[c.Name] = c.Set, c.Claims[0]
 	}
-	for _, c := range v.Components {
-		if c.Err == nil && !c.Set.IsEmpty() {
-			put(c.Component, c.Set, c.Claim)
-		}
-	}
-	for _, other := range v.Subjects {
-		if other.Tool == tool {
+	for _, other := range s.tying.tools(v) {
+		if other.Tool == tool || codeOnly(other) {
 			continue
 		}
 		for _, a := range other.Claims {
-			if a.Role == claim.Pin && a.Asks.Err == nil && !a.Asks.Kept && a.Asks.Alias == "" && !a.Asks.Set.IsEmpty() {
-				put(other.Tool.Name, a.Asks.Set, a.Claim)
+			if a.Role != claim.Pin || a.Asks.Err != nil || a.Asks.Kept || a.Asks.Alias != "" || a.Asks.Set.IsEmpty() {
+				continue
+			}
+			set, there := known[other.Tool.Name]
+			switch {
+			case !there:
+				known[other.Tool.Name], places[other.Tool.Name] = a.Asks.Set, a.Claim
+			case set.Meets(a.Asks.Set):
+				known[other.Tool.Name] = set.Intersect(a.Asks.Set)
 			}
 		}
 	}

@@ -1,6 +1,8 @@
 // Package catalogue holds what is known of tools, as data: names, version scheme,
 // how an installation shows its version, the claims it makes in manifests, and its
-// support lines. One YAML file a tool stands in data/; adding a tool is adding a file.
+// support lines. One YAML file a tool stands in data/tools; adding a tool is adding a file.
+// What must go together, package rule's matter, stands beside it in data/rules and
+// data/baselines.
 package catalogue
 
 import (
@@ -22,18 +24,28 @@ import (
 	"wexo/internal/core/version"
 )
 
-//go:embed data/*.yaml
+//go:embed data
 var embedded embed.FS
+
+// Shipped is the folder of the catalogue that comes with Wexo: tools, rules, baselines.
+// Folders of the user's are laid out alike.
+func Shipped() fs.FS {
+	data, err := fs.Sub(embedded, "data")
+	if err != nil { // the name is no path
+		panic(err)
+	}
+	return data
+}
 
 // Catalogue is every known tool. It is read-only and may be shared.
 type Catalogue struct {
-	tools  []*Tool
-	byName map[string]*Tool
-	files  fileIndex
-	images map[string][]ImageOf
-	places Places
-	rules  map[string][]*Rule // of each tool
-	digest string
+	tools      []*Tool
+	byName     map[string]*Tool
+	files      fileIndex
+	images     map[string][]ImageOf
+	places     Places
+	frameworks map[string]component
+	digest     string
 }
 
 // Tool is one kind of toolchain.
@@ -48,7 +60,8 @@ type Tool struct {
 	BoundsSuffice bool              `yaml:"bounds-suffice"`
 	Levels        bool              `yaml:"levels"` // what is asked for as a minimum is what the code runs on, and no newer one stands in for it
 	BundledWith   string            `yaml:"bundled-with"`
-	PinIn         string            `yaml:"pin-in"` // where the tool's own programs read a pin from; empty where they read none
+	BuiltAgainst  map[string]string `yaml:"built-against"` // of each variant's label, the tool whose major it names
+	PinIn         string            `yaml:"pin-in"`        // where the tool's own programs read a pin from; empty where they read none
 	Aliases       map[string]string `yaml:"aliases"`
 	Vendors       map[string]Vendor `yaml:"vendors"`
 	Packages      []PackageKind     `yaml:"packages"`
@@ -144,48 +157,64 @@ func (d *Date) UnmarshalYAML(n *yaml.Node) error {
 }
 
 // Embedded is the catalogue that comes with Wexo.
-func Embedded() (*Catalogue, error) {
-	data, err := fs.Sub(embedded, "data")
-	if err != nil {
-		return nil, err
-	}
-	return Load(data)
-}
+func Embedded() (*Catalogue, error) { return Load(Shipped()) }
 
-// Load reads every *.yaml file of a folder. Errors name the file and the line.
-func Load(dir fs.FS) (*Catalogue, error) {
-	names, err := fs.Glob(dir, "*.yaml")
-	if err != nil {
-		return nil, err
-	}
-	c := &Catalogue{byName: map[string]*Tool{}, images: map[string][]ImageOf{}}
+// Load reads tools/*.yaml of catalogue folders. A later folder's tool replaces one of the
+// same name. Errors name the file and the line.
+func Load(folders ...fs.FS) (*Catalogue, error) {
+	c := &Catalogue{byName: map[string]*Tool{}, images: map[string][]ImageOf{}, frameworks: map[string]component{}}
+	var err error
 	if c.places, err = embeddedPlaces(); err != nil {
 		return nil, err
 	}
 	sum := sha256.New()
 	var problems []error
-	for i, file := range parsed(dir, names) {
+	for _, file := range replaced(folders, &problems) {
 		if file.err == nil {
 			sum.Write(file.data)
 			file.err = errors.Join(file.check(), c.add(file.tool))
 		}
 		if file.err != nil {
-			problems = append(problems, fmt.Errorf("catalogue file %s: %w", names[i], file.err))
+			problems = append(problems, fmt.Errorf("catalogue file %s: %w", file.name, file.err))
 		}
 	}
 	slices.SortFunc(c.tools, ByName)
 	for _, t := range c.tools {
-		if _, known := c.Tool(t.BundledWith); t.BundledWith != "" && !known {
-			problems = append(problems, fmt.Errorf("%s is bundled with %q, and no file describes such a tool", t.Title, t.BundledWith))
-		}
-	}
-	if rules, err := fs.Sub(embeddedRules, "rules"); err != nil {
-		problems = append(problems, err)
-	} else if len(problems) == 0 {
-		problems = append(problems, c.loadRules(rules))
+		problems = append(problems, c.together(t))
 	}
 	c.digest = hex.EncodeToString(sum.Sum(nil))[:16]
 	return c, errors.Join(problems...)
+}
+
+// together checks what a tool says of other tools.
+func (c *Catalogue) together(t *Tool) error {
+	if _, known := c.Tool(t.BundledWith); t.BundledWith != "" && !known {
+		return fmt.Errorf("%s is bundled with %q, and no file describes such a tool", t.Title, t.BundledWith)
+	}
+	for label, name := range t.BuiltAgainst {
+		if _, known := c.Tool(name); !known {
+			return fmt.Errorf("the variant %s of %s is built against %q, and no file describes such a tool", label, t.Title, name)
+		}
+	}
+	return nil
+}
+
+// replaced are the files of all folders, without those whose tool a later folder describes
+// too.
+func replaced(folders []fs.FS, problems *[]error) []toolFile {
+	var out []toolFile
+	for _, dir := range folders {
+		names, err := fs.Glob(dir, "tools/*.yaml")
+		if err != nil {
+			*problems = append(*problems, err)
+		}
+		files := parsed(dir, names)
+		for _, later := range files {
+			out = slices.DeleteFunc(out, func(f toolFile) bool { return later.tool.Name != "" && f.tool.Name == later.tool.Name })
+		}
+		out = append(out, files...)
+	}
+	return out
 }
 
 // Digest changes with what is known of tools.
@@ -193,6 +222,7 @@ func (c *Catalogue) Digest() string { return c.digest }
 
 // toolFile is one file of the catalogue.
 type toolFile struct {
+	name string
 	data []byte
 	tool *Tool
 	err  error
@@ -213,7 +243,7 @@ func parsed(dir fs.FS, names []string) []toolFile {
 }
 
 func parseTool(dir fs.FS, name string) toolFile {
-	f := toolFile{tool: &Tool{}}
+	f := toolFile{name: name, tool: &Tool{}}
 	if f.data, f.err = fs.ReadFile(dir, name); f.err != nil {
 		return f
 	}
@@ -233,6 +263,12 @@ func (c *Catalogue) add(t *Tool) error {
 			return fmt.Errorf("the name %q already belongs to %s", name, other.Title)
 		}
 		c.byName[name] = t
+	}
+	for i, f := range t.Frameworks {
+		if other, taken := c.frameworks[f.Name]; taken {
+			return fmt.Errorf("the framework %q is already described by %s", f.Name, other.tool.Title)
+		}
+		c.frameworks[f.Name] = component{t, i}
 	}
 	t.systems = c.places.Systems
 	c.tools = append(c.tools, t)

@@ -172,7 +172,7 @@ func TestBadDataNamesFileAndLine(t *testing.T) {
 		"newest outside":           {good + "lines:\n  - {line: \"1\", released: 2026-01-01, newest: 2.0.0}\n", "does not belong"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			_, err := catalogue.Load(fstest.MapFS{"dibber.yaml": {Data: []byte(c.data)}})
+			_, err := catalogue.Load(fstest.MapFS{"tools/dibber.yaml": {Data: []byte(c.data)}})
 			assert.ErrorContains(t, err, "dibber.yaml")
 			assert.ErrorContains(t, err, c.says)
 		})

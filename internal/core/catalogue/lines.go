@@ -32,6 +32,9 @@ type Line struct {
 // Set is every release of the line.
 func (l *Line) Set() version.Set { return l.set }
 
+// Newest is the newest release that was known when the data was checked; zero where none is.
+func (l *Line) Newest() version.Version { return l.newest }
+
 // Place is the line's among its tool's lines, oldest first.
 func (l *Line) Place() int { return l.place }
 

@@ -6,8 +6,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-
-	"wexo/internal/core/version"
 )
 
 // ClaimRule describes a claim that known files make.
@@ -57,6 +55,7 @@ type Locked struct {
 // Framework is a library that rules speak of, with the packages whose version is its own.
 type Framework struct {
 	Name     string   `yaml:"name"`
+	Title    string   `yaml:"title"`
 	Packages []string `yaml:"packages"`
 	Scheme   string   `yaml:"scheme"` // the order of its versions; the tool's where it is left out
 }
@@ -240,32 +239,6 @@ func (c *Catalogue) Known(base string) bool {
 		}
 	}
 	return false
-}
-
-// SchemeOf is the order of a framework's versions; false for what is no framework.
-func (c *Catalogue) SchemeOf(framework string) (version.Scheme, bool) {
-	for _, t := range c.tools {
-		for _, f := range t.Frameworks {
-			if f.Name == framework {
-				if f.Scheme == "" {
-					return t.scheme, true
-				}
-				return version.SchemeNamed(f.Scheme)
-			}
-		}
-	}
-	return version.NoScheme, false
-}
-
-// Frameworks lists every framework's name, sorted.
-func (c *Catalogue) Frameworks() []string {
-	names := map[string]bool{}
-	for _, t := range c.tools {
-		for _, f := range t.Frameworks {
-			names[f.Name] = true
-		}
-	}
-	return slices.Sorted(maps.Keys(names))
 }
 
 func (x *fileIndex) all() [][]filed {

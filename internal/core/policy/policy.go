@@ -16,6 +16,28 @@ import (
 type Policy struct {
 	Settings
 	Repositories []Named
+	Machines     []Machines
+}
+
+// Machines are what is decided for the machines whose name matches a glob.
+type Machines struct {
+	Name string
+	Tags []string // machines with one tag are a group
+}
+
+// InGroup reports whether a machine has a tag.
+func InGroup(list []Machines, machine, tag string) bool {
+	return slices.ContainsFunc(list, func(m Machines) bool {
+		ok, err := path.Match(m.Name, machine)
+		return ok && err == nil && slices.Contains(m.Tags, tag)
+	})
+}
+
+// Rule is a rule of what must go together as the user wrote it: an entry of rules, as YAML.
+type Rule struct {
+	Text string `json:"text"`
+	File string `json:"file,omitempty"`
+	Line int    `json:"line"`
 }
 
 // Named is what is decided for the repositories whose name matches a glob.
@@ -34,6 +56,7 @@ type Settings struct {
 	Apart      []string    `json:"apart,omitempty"`      // globs of folders that count apart; behind a "!", that do not
 	Horizon    int         `json:"horizon,omitempty"`    // in days: how long before its end a line is reported; 0 for the usual
 	Severities []Weighting `json:"severities,omitempty"` // the last that names a class counts
+	Rules      []Rule      `json:"rules,omitempty"`      // of what must go together
 }
 
 // Unpinned is a use of a tool that needs no pin, in some folders or in all.
@@ -72,6 +95,7 @@ func (s Settings) with(o Settings) Settings {
 	s.Unpinned = slices.Concat(s.Unpinned, o.Unpinned)
 	s.Apart = slices.Concat(s.Apart, o.Apart)
 	s.Severities = slices.Concat(s.Severities, o.Severities)
+	s.Rules = slices.Concat(s.Rules, o.Rules)
 	if o.PlannedEnd != "" {
 		s.PlannedEnd = o.PlannedEnd
 	}

@@ -4,6 +4,8 @@
 package resolve
 
 import (
+	"strings"
+
 	"wexo/internal/core/day"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/version"
@@ -126,7 +128,7 @@ func climb(a *Answer, n []narrowed, c *Class, on *day.Day, tell func(Rung)) Outc
 	k := climbing{Answer: a, narrowed: n, class: c, on: on, tell: tell}
 	k.override()
 	k.pins()
-	k.rung(Rung{Source: ByBaseline})
+	k.baseline()
 	if k.out.DecidedBy == "" || tell != nil { // weaker rungs are for those who look
 		k.byDefault()
 		k.onPath()
@@ -250,6 +252,28 @@ func (k *climbing) choose(pin int) (*inventory.Installed, State) {
 	}
 	in := k.class.NewestAmong(n.among, n.build)
 	return in, stateOf(in)
+}
+
+// baseline chooses by what adopted baselines demand together; those that cannot hold
+// together choose nothing.
+func (k *climbing) baseline() {
+	if len(k.Baselines) == 0 || k.out.DecidedBy != "" && k.tell == nil {
+		k.rung(Rung{Source: ByBaseline})
+		return
+	}
+	set := version.All(k.Tool.Scheme())
+	var texts []string
+	for _, w := range k.Baselines {
+		set, texts = set.Intersect(w.Set), append(texts, w.Raw)
+	}
+	r := Rung{Source: ByBaseline, Raw: strings.Join(texts, " and ")}
+	if set.IsEmpty() {
+		r.Says, r.Note = true, "the baselines demand what no version is"
+		k.rung(r)
+		return
+	}
+	in := k.class.Newest(k.Tool.Name, set, inventory.Build{})
+	k.add(r, in, stateOf(in))
 }
 
 func (k *climbing) byDefault() {

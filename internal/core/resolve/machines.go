@@ -44,6 +44,15 @@ func (m Machines) And(o Machines) Machines {
 	return m
 }
 
+// Both is what is in both choices.
+func (m Machines) Both(o Machines) Machines {
+	out := Machines{first: m.first & o.first}
+	for i := range min(len(m.more), len(o.more)) {
+		out.more = append(out.more, m.more[i]&o.more[i])
+	}
+	return out
+}
+
 // Has reports whether the machine at a place is chosen.
 func (m Machines) Has(i int) bool {
 	switch {

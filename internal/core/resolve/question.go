@@ -19,7 +19,9 @@ type Question struct {
 	Pins   []*Want // the first decides, the others narrow it
 	Bounds []*Want
 	Own    bool // the pins stand in the folder itself
-	key    string
+	// Baselines are what adopted baselines demand: it chooses where nothing is pinned.
+	Baselines []*Want
+	key       string
 }
 
 // Key tells questions apart.
@@ -34,7 +36,7 @@ type Questions struct {
 // Of is the question that a subject asks, with the places among the subject's claims of
 // its pins and of its bounds. Pins that ask the same are one; so are bounds of one file.
 func (q *Questions) Of(s *Subject) (asked *Question, pins, bounds []int) {
-	found := &Question{Tool: s.Tool, Own: s.PinFolder == s.Folder}
+	found := &Question{Tool: s.Tool, Own: s.PinFolder == s.Folder, Baselines: s.Baselines}
 	for i, a := range s.Claims {
 		switch {
 		case a.Role == claim.Pin && !slices.Contains(found.Pins, a.Asks):
@@ -49,6 +51,9 @@ func (q *Questions) Of(s *Subject) (asked *Question, pins, bounds []int) {
 	}
 	for _, w := range found.Bounds {
 		key = strconv.AppendUint(append(key, 'B'), uint64(w.id), 36)
+	}
+	for _, w := range found.Baselines {
+		key = strconv.AppendUint(append(key, 'L'), uint64(w.id), 36)
 	}
 	found.key = string(key)
 	q.mu.Lock()

@@ -24,6 +24,7 @@ type Subject struct {
 	Beaten    []Asked     // pins of folders above that a nearer pin beats, nearest first
 	Uses      []claim.Use // files that show that the tool is used
 	PinFolder string      // where the deciding pins stand; meaningless without pins
+	Baselines []*Want     // what adopted baselines demand
 }
 
 // Own reports whether the claim stands in the subject's own folder.

@@ -90,6 +90,22 @@ func (w *Wants) Of(c *claim.Claim, t *catalogue.Tool) *Want {
 	return out
 }
 
+// Ranged is a want that is no claim's: what a baseline demands of a tool.
+func (w *Wants) Ranged(t *catalogue.Tool, text string, set version.Set) *Want {
+	key := wantKey{tool: t, raw: text, dialect: "baseline", demanded: set.Canonical()}
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if known := w.all[key]; known != nil {
+		return known
+	}
+	if w.all == nil {
+		w.all = map[wantKey]*Want{}
+	}
+	out := &Want{Tool: t, Raw: text, Wanted: claim.Wanted{Set: set}, id: uint32(len(w.all) + 1)}
+	w.all[key] = out
+	return out
+}
+
 // Len is how many different wants there are.
 func (w *Wants) Len() int {
 	w.mu.Lock()

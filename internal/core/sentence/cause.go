@@ -16,6 +16,9 @@ func (t Teller) Cause(c *assess.Caused) string {
 		return t.problems(c)
 	}
 	w := &words{Teller: t, f: f, v: f.Verdict, s: f.Subject}
+	if f.View != nil {
+		return w.together(c)
+	}
 	what := w.title()
 	if len(f.Verdict.Evidence) > 0 {
 		what = w.asks(0)

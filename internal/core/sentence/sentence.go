@@ -57,6 +57,9 @@ var tellers = map[string]func(*words) (message, remedy string){
 	"interpreter-mismatch": (*words).interpreterMismatch,
 	"interpreter-dangling": (*words).interpreterDangling,
 	"override-lingering":   (*words).overrideLingering,
+	"tools-incompatible":   (*words).toolsIncompatible,
+	"platform-mismatch":    (*words).platformMismatch,
+	"companion-missing":    (*words).companionMissing,
 	"file-unreadable":      (*words).fileUnreadable,
 }
 
@@ -66,6 +69,8 @@ type words struct {
 	f *assess.Finding
 	v *assess.Verdict
 	s *assess.Subject
+	// catalogue names tools where no finding is told of.
+	catalogue *catalogue.Catalogue
 }
 
 // title is the tool's.

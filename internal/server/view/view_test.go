@@ -22,6 +22,7 @@ import (
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
+	"wexo/internal/core/rule/ruletest"
 	"wexo/internal/server/store"
 	"wexo/internal/server/view"
 	"wexo/internal/survey"
@@ -60,7 +61,7 @@ func views(t *testing.T, repositories map[string]map[string]string, bench, desk 
 		}
 		require.NoError(t, s.SaveInventory(t.Context(), inv, day))
 	}
-	return &view.Views{Store: s, Estate: survey.NewEstate(c, policy.Policy{})}
+	return &view.Views{Store: s, Estate: survey.NewEstate(ruletest.Book(t, c), policy.Policy{})}
 }
 
 func at(t *testing.T, v *view.Views, lens view.Lens) *view.View {

@@ -1,0 +1,188 @@
+package cli
+
+import (
+	"bytes"
+	"errors"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"go.yaml.in/yaml/v3"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/reading"
+	"wexo/internal/core/rule"
+)
+
+// known is what is known of tools and of what goes together, with a reader made for it.
+type known struct {
+	*rule.Book
+	reader *reading.Reader
+}
+
+// knowledge is what is known without a configuration.
+func knowledge() (known, error) { return knowledgeOf(nil) }
+
+// knowledgeOf is what is known with the catalogue folders of the user's.
+func knowledgeOf(folders []string) (known, error) {
+	dirs := []fs.FS{catalogue.Shipped()}
+	for _, folder := range folders {
+		if !isFolder(folder) {
+			return known{}, usage("catalogue: there is no folder %s", folder)
+		}
+		dirs = append(dirs, os.DirFS(folder))
+	}
+	c, err := catalogue.Load(dirs...)
+	if err != nil {
+		return known{}, usage("%v", err)
+	}
+	book, err := rule.Load(c, dirs...)
+	if err != nil {
+		return known{}, usage("%v", err)
+	}
+	r, err := reading.New(c)
+	if err != nil {
+		return known{}, usage("%v", err)
+	}
+	return known{book, r}, nil
+}
+
+// configured is the configuration of a command, and what is known by it.
+func configured(cmd *cobra.Command) (known, config, error) {
+	name, text, err := configOf(cmd)
+	if err != nil {
+		return known{}, config{}, err
+	}
+	folders, problem := catalogueFolders(text, filepath.Dir(name))
+	if problem != nil {
+		return known{}, config{}, usage("%s:%d: catalogue should be a list of folders", name, problem.Line)
+	}
+	if flag := cmd.Flag("catalogue"); flag != nil && flag.Changed {
+		folders = splitList(flag.Value.String())
+	} else if value := os.Getenv("WEXO_CATALOGUE"); value != "" {
+		folders = strings.Split(value, ",")
+	}
+	k, err := knowledgeOf(folders)
+	if err != nil {
+		return k, config{}, err
+	}
+	c, err := readConfig(cmd, k, name, text)
+	c.text = withFolders(text, folders)
+	return k, c, err
+}
+
+func splitList(text string) []string {
+	return strings.FieldsFunc(strings.Trim(text, "[]"), func(r rune) bool { return r == ',' })
+}
+
+// configOf is the configuration file's name and text.
+func configOf(cmd *cobra.Command) (name string, text []byte, err error) {
+	name = "wexo.yaml"
+	flag := cmd.Flag("config")
+	if flag != nil {
+		name = flag.Value.String()
+	}
+	text, err = configText(cmd.Context(), name, flag != nil && flag.Changed)
+	return name, text, err
+}
+
+// catalogueKey is the key of wexo.yaml that names folders laid out like the catalogue.
+const catalogueKey = "catalogue"
+
+// catalogueFolders are those that a configuration names, from the folder that it stands in.
+// Where the file is broken, whoever reads all of it tells.
+func catalogueFolders(text []byte, dir string) ([]string, *yaml.Node) {
+	n := configNode(text)
+	if n == nil {
+		return nil, nil
+	}
+	items := []*yaml.Node{n}
+	if n.Kind == yaml.SequenceNode {
+		items = n.Content
+	}
+	var out []string
+	for _, item := range items {
+		if item.Kind != yaml.ScalarNode || item.Value == "" {
+			return nil, item
+		}
+		folder := item.Value
+		if !filepath.IsAbs(folder) {
+			folder = filepath.Join(dir, folder)
+		}
+		out = append(out, folder)
+	}
+	return out, nil
+}
+
+// configNode is the value of the catalogue's key; nil where there is none.
+func configNode(text []byte) *yaml.Node {
+	var doc yaml.Node
+	if yaml.NewDecoder(bytes.NewReader(text)).Decode(&doc) != nil || len(doc.Content) == 0 || doc.Content[0].Kind != yaml.MappingNode {
+		return nil
+	}
+	list := doc.Content[0].Content
+	for i := 0; i+1 < len(list); i += 2 {
+		if list[i].Value == catalogueKey {
+			return list[i+1]
+		}
+	}
+	return nil
+}
+
+// withFolders is a configuration for the processes that read: its folders are those that were
+// found, wherever they are read from.
+func withFolders(text []byte, folders []string) []byte {
+	var doc yaml.Node
+	if len(folders) == 0 {
+		return text
+	}
+	err := yaml.NewDecoder(bytes.NewReader(text)).Decode(&doc)
+	if len(doc.Content) == 0 {
+		doc = yaml.Node{Kind: yaml.DocumentNode, Content: []*yaml.Node{{Kind: yaml.MappingNode}}}
+	} else if err != nil || doc.Content[0].Kind != yaml.MappingNode {
+		return text
+	}
+	value := &yaml.Node{Kind: yaml.SequenceNode}
+	for _, folder := range folders {
+		abs, err := filepath.Abs(folder)
+		if err != nil {
+			return text
+		}
+		value.Content = append(value.Content, &yaml.Node{Kind: yaml.ScalarNode, Value: abs})
+	}
+	root := doc.Content[0]
+	for i := 0; i+1 < len(root.Content); i += 2 {
+		if root.Content[i].Value == catalogueKey {
+			root.Content = append(root.Content[:i:i], root.Content[i+2:]...)
+			break
+		}
+	}
+	root.Content = append(root.Content, &yaml.Node{Kind: yaml.ScalarNode, Value: catalogueKey}, value)
+	out, err := yaml.Marshal(&doc)
+	if err != nil {
+		return text
+	}
+	return out
+}
+
+// lineOf is the first line that holds a word; 0 where none does.
+func lineOf(text []byte, word string) int {
+	before, _, found := bytes.Cut(text, []byte(word))
+	if !found {
+		return 0
+	}
+	return 1 + bytes.Count(before, []byte("\n"))
+}
+
+// baselines says which of several baselines nobody describes.
+func (k known) baselines(names []string) error {
+	var out []error
+	for _, name := range names {
+		if _, there := k.Baseline(name); !there {
+			out = append(out, k.ErrBaseline(name))
+		}
+	}
+	return errors.Join(out...)
+}

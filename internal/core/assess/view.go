@@ -1,0 +1,290 @@
+package assess
+
+import (
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/policy"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/rule"
+	"wexo/internal/core/version"
+)
+
+// Viewed is a folder of which rules or baselines speak, with where it says what they rest on.
+type Viewed struct {
+	Folder string
+	Case   *ViewCase
+	Tools  []*Subject       // of each of the case's tools; of a folder above where that pins it
+	Parts  [][]*claim.Claim // of each of the case's components, what tells its version, the surest first
+	places []int            // of each tool its place among the repository's subjects
+}
+
+// ViewCase is what rules and baselines depend on in a folder. Folders that are alike are one
+// case, whatever the numbers of their components are as long as no rule tells them apart.
+type ViewCase struct {
+	Tools     []ToolEnd
+	Parts     []Part
+	Ties      []Tie
+	Baselines []*rule.Baseline // that are adopted, or that a group of machines demands
+	Adopted   int              // how many of them, the first ones, are adopted
+	Horizon   int
+	Ends      time.Time
+	groups    []policy.Machines
+	book      *rule.Book
+
+	mu     sync.Mutex
+	judged []*ViewJudged
+}
+
+// ToolEnd is a tool of a folder.
+type ToolEnd struct {
+	*Case
+	CodeOnly bool // its pins say what the code is made for, and none what runs the build
+	Own      bool // something of it stands in the folder itself
+}
+
+// Part is a component of a folder.
+type Part struct {
+	Name string
+	Set  version.Set // the versions that it may be of
+	Sure bool        // one version alone, as a lock file has it
+}
+
+// Tie is a rule on what a folder says.
+type Tie struct {
+	Rule *rule.Rule
+	Ends []TieEnd // of each of the rule's ends
+}
+
+// TieEnd is what an end of a rule is in a folder.
+type TieEnd struct {
+	Of EndOf
+	N  int // among the case's tools or components
+}
+
+// EndOf tells ends apart.
+type EndOf int
+
+// What an end is.
+const (
+	AbsentEnd    EndOf = iota // the folder does not speak of it
+	OfTool                    // the version of a tool
+	OfPart                    // that of a component
+	OfLabel                   // what the tool's installation is beside its version
+	OfTheMachine              // its system or processor
+)
+
+// tying finds the rules and baselines that speak of a repository's folders.
+type tying struct {
+	facts    *Facts
+	prepared *Prepared
+	book     *rule.Book
+	adopted  []*rule.Baseline
+	demanded []*rule.Baseline // those, and behind them the ones that groups of machines demand
+	groups   []policy.Machines
+	places   map[*resolve.Subject]int
+	parts    map[string][]Component // of each folder
+}
+
+// Component is what a folder says of one component.
+type Component struct {
+	Part
+	Claims []*claim.Claim
+}
+
+// view is the folder with the rules and baselines that speak of it; nil where none does.
+func (t *tying) view(v *resolve.View) *Viewed {
+	out, c := &Viewed{Folder: v.Folder}, &ViewCase{Horizon: t.prepared.Settings.Horizon, Ends: t.prepared.Settings.Ends(), groups: t.groups, book: t.book}
+	ends := map[string]TieEnd{}
+	for _, p := range t.components(v) {
+		ends[p.Name] = TieEnd{OfPart, len(c.Parts)}
+		c.Parts, out.Parts = append(c.Parts, p.Part), append(out.Parts, p.Claims)
+	}
+	for _, s := range t.tools(v) {
+		own := t.prepared.Subjects[t.places[s]]
+		ends[s.Tool.Name] = TieEnd{OfTool, len(c.Tools)}
+		c.Tools = append(c.Tools, ToolEnd{own.Case, codeOnly(s), ownIn(own, v.Folder)})
+		out.Tools, out.places = append(out.Tools, own), append(out.places, t.places[s])
+	}
+	c.Ties = t.ties(c, ends)
+	c.Baselines, c.Adopted = t.concerning(ends)
+	if len(c.Ties) == 0 && len(c.Baselines) == 0 {
+		return nil
+	}
+	out.Case = t.facts.viewCase(c)
+	return out
+}
+
+// ownIn reports whether something that chooses or bounds a tool stands in the folder: what
+// holds in it because of a folder above is judged there.
+func ownIn(s *Subject, folder string) bool {
+	if s.Folder != folder {
+		return false
+	}
+	return !s.Pinned() && s.Case.Needed || slices.ContainsFunc(s.Claims, func(a resolve.Asked) bool {
+		return a.Folder == folder && (a.Role == claim.Pin || a.Role == claim.Bound)
+	})
+}
+
+// codeOnly reports whether all pins of a tool say what the code is made for.
+func codeOnly(s *resolve.Subject) bool {
+	pins := s.With(claim.Pin)
+	return len(pins) > 0 && !slices.ContainsFunc(pins, func(a resolve.Asked) bool { return a.Serves != "code" })
+}
+
+// tools are the folder's own, and those that a folder above pins.
+func (t *tying) tools(v *resolve.View) []*resolve.Subject {
+	out := slices.Clone(v.Subjects)
+	for folder := v.Folder; folder != ""; {
+		folder = claim.Above(folder)
+		above, found := slices.BinarySearchFunc(t.prepared.Views, folder, func(v *resolve.View, f string) int { return strings.Compare(v.Folder, f) })
+		if !found {
+			continue
+		}
+		for _, s := range t.prepared.Views[above].Subjects {
+			if s.Pinned() && s.PinFolder == folder && !slices.ContainsFunc(out, func(o *resolve.Subject) bool { return o.Tool == s.Tool }) {
+				out = append(out, s)
+			}
+		}
+	}
+	return out
+}
+
+// ties are the rules all of whose conditions the folder speaks of, and some need of them, and
+// that are not judged in a folder above.
+func (t *tying) ties(c *ViewCase, ends map[string]TieEnd) []Tie {
+	var out []Tie
+	seen := map[*rule.Rule]bool{}
+	for name := range ends {
+		for _, r := range t.book.Of(name) {
+			if seen[r] {
+				continue
+			}
+			seen[r] = true
+			if tie, applies := tieOf(r, c, ends); applies {
+				out = append(out, tie)
+			}
+		}
+	}
+	slices.SortFunc(out, func(a, b Tie) int { return strings.Compare(a.Rule.Name, b.Rule.Name) })
+	return out
+}
+
+func tieOf(r *rule.Rule, c *ViewCase, ends map[string]TieEnd) (tie Tie, applies bool) {
+	tie.Rule = r
+	own := false
+	for _, e := range r.Ends {
+		at, there := ends[e.Of]
+		switch {
+		case e.Of == "machine":
+			at, there = TieEnd{Of: OfTheMachine}, true
+		case there && e.Label != "" && at.Of == OfTool:
+			at.Of = OfLabel
+		}
+		tie.Ends = append(tie.Ends, at)
+		own = own || there && (at.Of == OfPart || at.Of == OfTool && c.Tools[at.N].Own)
+	}
+	if !own || !tie.speaks() {
+		return tie, false
+	}
+	// A bound that leaves no more than the rule does says it already.
+	return tie, !tie.said(c)
+}
+
+// speaks reports whether the folder speaks of all that some row asks for, and of some need.
+func (t *Tie) speaks() bool {
+	there := func(term rule.Term) bool { return t.Ends[term.End].Of != AbsentEnd }
+	return slices.ContainsFunc(t.Rule.Rows, func(row rule.Row) bool {
+		return !slices.ContainsFunc(row.When, func(term rule.Term) bool { return !there(term) }) && slices.ContainsFunc(row.Need, there)
+	})
+}
+
+// said reports whether bounds of the folder say of its one tool all that the rule says.
+func (t *Tie) said(c *ViewCase) bool {
+	tool := -1
+	values := make([]rule.Value, len(t.Ends))
+	for i, e := range t.Ends {
+		switch e.Of {
+		case OfTool:
+			if tool >= 0 {
+				return false
+			}
+			tool = i
+		case OfPart:
+			values[i].Set = c.Parts[e.N].Set
+		default:
+			return false
+		}
+	}
+	if tool < 0 {
+		return false
+	}
+	left := t.Rule.Left(tool, values)
+	return left.IsAll() || slices.ContainsFunc(c.Tools[t.Ends[tool].N].Question.Bounds, func(w *resolve.Want) bool {
+		return w.Err == nil && !w.Kept && w.Alias == "" && !w.Set.IsEmpty() && w.Set.SubsetOf(left)
+	})
+}
+
+// concerning are the baselines that demand something of what the folder speaks of, adopted
+// ones first.
+func (t *tying) concerning(ends map[string]TieEnd) (out []*rule.Baseline, adopted int) {
+	for i, b := range t.demanded {
+		about := func(name string) bool { _, there := ends[name]; return there }
+		if slices.ContainsFunc(b.Demands, func(d rule.Demand) bool { return about(d.Name) }) ||
+			slices.ContainsFunc(b.Companions, func(c rule.Companion) bool { return about(c.Tool) }) {
+			out = append(out, b)
+			if i < len(t.adopted) {
+				adopted++
+			}
+		}
+	}
+	return out, adopted
+}
+
+// Catalogue is that by whose rules it is judged.
+func (c *ViewCase) Catalogue() *catalogue.Catalogue { return c.book.Catalogue }
+
+// Name is what an end is called in rules; empty of what the folder does not speak of.
+func (v *Viewed) Name(e TieEnd) string {
+	switch e.Of {
+	case OfTool, OfLabel:
+		return v.Tools[e.N].Tool.Name
+	case OfPart:
+		return v.Case.Parts[e.N].Name
+	}
+	return ""
+}
+
+// Claim is a pin of a tool, or behind its pins a bound; of a component what tells its version.
+func (v *Viewed) Claim(e TieEnd, n int) *claim.Claim {
+	if e.Of == OfPart {
+		return v.Parts[e.N][0]
+	}
+	return v.Tools[e.N].Asked(n).Claim
+}
+
+// Proof is where stands what is broken, each place once.
+func (v *Viewed) Proof(b *Broken) []*claim.Claim {
+	var out []*claim.Claim
+	add := func(c *claim.Claim) {
+		if !slices.Contains(out, c) {
+			out = append(out, c)
+		}
+	}
+	for _, e := range b.Ends {
+		if e.Of == OfPart {
+			add(v.Parts[e.N][0])
+		}
+		for _, n := range e.Claims {
+			add(v.Claim(e.TieEnd, n))
+		}
+		if e.Of == OfTool && len(e.Claims) == 0 && len(v.Tools[e.N].Uses) > 0 {
+			add(&claim.Claim{File: v.Tools[e.N].Uses[0].File})
+		}
+	}
+	return out
+}

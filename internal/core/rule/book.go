@@ -1,0 +1,170 @@
+package rule
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"slices"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
+	"wexo/internal/core/catalogue"
+)
+
+// Book is all rules and baselines. It is read-only and may be shared.
+type Book struct {
+	Catalogue *catalogue.Catalogue
+	Rules     []*Rule // sorted by name
+	Baselines []*Baseline
+	of        map[string][]*Rule // of each end's tool or component
+}
+
+// Load reads rules/*.yaml and baselines/*.yaml of catalogue folders. What stands in a later
+// folder replaces what has the same name in an earlier one. Errors name file and line.
+func Load(c *catalogue.Catalogue, folders ...fs.FS) (*Book, error) {
+	b := &Book{Catalogue: c}
+	var problems []Problem
+	for _, dir := range folders {
+		rules, baselines, found := readFolder(c, dir)
+		problems = append(problems, found...)
+		problems = append(problems, check(rules)...)
+		b = b.with(rules, baselines)
+	}
+	problems = append(problems, b.twice(problems)...)
+	return b, join(problems)
+}
+
+// twice are contradictions between what stands in different folders.
+func (b *Book) twice(told []Problem) []Problem {
+	var out []Problem
+	for _, p := range check(b.Rules) {
+		if !slices.Contains(told, p) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// join is all problems as one error; nil where there is none.
+func join(problems []Problem) error {
+	var out []error
+	for _, p := range problems {
+		out = append(out, p)
+	}
+	return errors.Join(out...)
+}
+
+func readFolder(c *catalogue.Catalogue, dir fs.FS) (rules []*Rule, baselines []*Baseline, problems []Problem) {
+	each := func(pattern string, read func(file string, n *yaml.Node)) {
+		names, err := fs.Glob(dir, pattern)
+		if err != nil {
+			problems = append(problems, Problem{Place: Place{File: pattern}, Reason: err.Error()})
+		}
+		for _, name := range names {
+			n, problem := document(dir, name)
+			if problem != nil {
+				problems = append(problems, *problem)
+			} else if n != nil {
+				read(name, n)
+			}
+		}
+	}
+	each("rules/*.yaml", func(file string, n *yaml.Node) {
+		p := &parser{catalogue: c, file: file}
+		if n.Kind != yaml.SequenceNode {
+			p.fail(n, "a file of rules should be a list, and this is %s", kindOf(n))
+		} else {
+			rules = append(rules, p.rules(n)...)
+		}
+		problems = append(problems, p.problems...)
+	})
+	each("baselines/*.yaml", func(file string, n *yaml.Node) {
+		b, found := ParseBaseline(c, file, n)
+		problems = append(problems, found...)
+		if b != nil && len(found) == 0 {
+			baselines = append(baselines, b)
+		}
+	})
+	return rules, baselines, problems
+}
+
+// document is the one document of a YAML file; nil where it is empty.
+func document(dir fs.FS, name string) (*yaml.Node, *Problem) {
+	data, err := fs.ReadFile(dir, name)
+	if err != nil {
+		return nil, &Problem{Place: Place{File: name}, Reason: err.Error()}
+	}
+	var doc yaml.Node
+	err = yaml.NewDecoder(bytes.NewReader(data)).Decode(&doc)
+	switch {
+	case errors.Is(err, io.EOF):
+		return nil, nil
+	case err != nil:
+		return nil, &Problem{Place: Place{File: name}, Reason: strings.TrimPrefix(err.Error(), "yaml: ")}
+	case len(doc.Content) == 0 || doc.Content[0].Tag == "!!null":
+		return nil, nil
+	}
+	return doc.Content[0], nil
+}
+
+// With is the book with more rules: those with a name that is taken replace.
+func (b *Book) With(rules []*Rule) *Book {
+	if len(rules) == 0 {
+		return b
+	}
+	return b.with(rules, nil)
+}
+
+func (b *Book) with(rules []*Rule, baselines []*Baseline) *Book {
+	out := &Book{Catalogue: b.Catalogue, Rules: slices.Clone(b.Rules), Baselines: slices.Clone(b.Baselines), of: map[string][]*Rule{}}
+	for _, r := range rules {
+		out.Rules = slices.DeleteFunc(out.Rules, func(o *Rule) bool { return o.Name == r.Name })
+	}
+	for _, one := range baselines {
+		out.Baselines = slices.DeleteFunc(out.Baselines, func(o *Baseline) bool { return o.Name == one.Name })
+	}
+	out.Rules, out.Baselines = append(out.Rules, rules...), append(out.Baselines, baselines...)
+	slices.SortStableFunc(out.Rules, func(a, b *Rule) int { return strings.Compare(a.Name, b.Name) })
+	slices.SortStableFunc(out.Baselines, func(a, b *Baseline) int { return strings.Compare(a.Name, b.Name) })
+	for _, r := range out.Rules {
+		for _, e := range r.Ends {
+			if list := out.of[e.Of]; len(list) == 0 || list[len(list)-1] != r {
+				out.of[e.Of] = append(list, r)
+			}
+		}
+	}
+	return out
+}
+
+// Of are the rules that speak of a tool or component.
+func (b *Book) Of(name string) []*Rule { return b.of[name] }
+
+// Baseline finds a baseline by its name.
+func (b *Book) Baseline(name string) (*Baseline, bool) {
+	for _, one := range b.Baselines {
+		if one.Name == name {
+			return one, true
+		}
+	}
+	return nil, false
+}
+
+// BaselineNames lists the baselines, for messages.
+func (b *Book) BaselineNames() string {
+	var out []string
+	for _, one := range b.Baselines {
+		out = append(out, one.Name)
+	}
+	if len(out) == 0 {
+		return "none"
+	}
+	return strings.Join(out, ", ")
+}
+
+// ErrBaseline says that a baseline is not known, and which are.
+func (b *Book) ErrBaseline(name string) error {
+	return fmt.Errorf("no baseline is called %q; known are %s", name, b.BaselineNames())
+}
