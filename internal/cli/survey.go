@@ -144,8 +144,9 @@ const ballast = 48 << 20
 
 // surveyed is a survey that was read and judged.
 type surveyed struct {
-	read  []survey.ReadRepository
-	judge *survey.Judgement
+	read   []survey.ReadRepository
+	judge  *survey.Judgement
+	estate *survey.Estate
 }
 
 // take reads repositories and judges them against the machines.
@@ -176,6 +177,7 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 		return out, c, err
 	}
 	estate := survey.NewEstate(k.Book, cfg.Policy)
+	out.estate = estate
 	entries := make([]survey.Entry, len(locations))
 	reads.After = func(i int, r survey.ReadRepository) { entries[i] = estate.Prepare(r) }
 	out.read, err = reads.Read(ctx, locations, l.reading(), step(len(locations)))

@@ -19,8 +19,8 @@ import (
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
-	"wexo/internal/core/rule/ruletest"
 	"wexo/internal/report"
+	"wexo/internal/ruletest"
 )
 
 // build makes a report of repositories against machines that have Python 3.12.4 and 3.8.18.

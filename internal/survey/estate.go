@@ -131,5 +131,10 @@ func (j *Judgement) Report(version string) *report.Report {
 	return report.Build(version, j.Reads, j.Fleet, j.Day)
 }
 
+// Reconciling finds joint answers for the folders of a judgement.
+func (e *Estate) Reconciling(j *Judgement) *assess.Reconciling {
+	return e.facts.Reconciling(e.Policy, j.Fleet, j.Day)
+}
+
 // Sizes tells how much of what is prepared is different.
 func (e *Estate) Sizes() (wants, questions, cases int) { return e.facts.Sizes() }

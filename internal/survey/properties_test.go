@@ -18,7 +18,7 @@ import (
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
-	"wexo/internal/core/rule/ruletest"
+	"wexo/internal/ruletest"
 	"wexo/internal/report"
 	"wexo/internal/survey"
 )

@@ -15,7 +15,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
-	"wexo/internal/core/rule/ruletest"
+	"wexo/internal/ruletest"
 	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 	"wexo/internal/survey"

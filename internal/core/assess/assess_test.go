@@ -23,9 +23,9 @@ import (
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
-	"wexo/internal/core/rule/ruletest"
 	"wexo/internal/core/sentence"
 	"wexo/internal/report"
+	"wexo/internal/ruletest"
 )
 
 var day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)

@@ -55,13 +55,13 @@ func (t *tying) readComponents() {
 	for _, v := range t.prepared.Views {
 		var list []Component
 		for _, c := range v.Components {
-			if c.Err != nil || c.Set.IsEmpty() || !t.spoken(c.Component) {
+			if c.Err != nil || c.Set.IsEmpty() || !t.spoken(c.Name) {
 				continue
 			}
-			at := slices.IndexFunc(list, func(o Component) bool { return o.Name == c.Component })
+			at := slices.IndexFunc(list, func(o Component) bool { return o.Name == c.Name })
 			if at < 0 {
 				at = len(list)
-				list = append(list, Component{Part: Part{Name: c.Component, Set: version.All(c.Set.Scheme())}})
+				list = append(list, Component{Part: Part{Name: c.Name, Set: version.All(c.Set.Scheme())}})
 			}
 			list[at].take(c)
 		}

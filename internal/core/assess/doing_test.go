@@ -25,34 +25,35 @@ import (
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/resolve"
-	"wexo/internal/core/rule/ruletest"
+	"wexo/internal/core/rule"
 	"wexo/internal/core/sentence"
 )
 
 // garden is a repository as it lies on disk, with the machines it is seen from.
 type garden struct {
+	book      *rule.Book
 	catalogue *catalogue.Catalogue
 	reader    *reading.Reader
 	files     map[string]string
 	machines  []inventory.Inventory
 }
 
-// known is the catalogue with a reader of it: hundreds of gardens share them.
-var known = sync.OnceValues(func() (*catalogue.Catalogue, *reading.Reader) {
-	c, err := catalogue.Embedded()
+// known is what comes with Wexo, with a reader of it: hundreds of gardens share them.
+var known = sync.OnceValues(func() (*rule.Book, *reading.Reader) {
+	b, err := rule.Embedded()
 	if err != nil {
 		panic(err)
 	}
-	r, err := reading.New(c)
+	r, err := reading.New(b.Catalogue)
 	if err != nil {
 		panic(err)
 	}
-	return c, r
+	return b, r
 })
 
 func newGarden(files map[string]string, machines ...inventory.Inventory) *garden {
-	c, r := known()
-	return &garden{c, r, files, machines}
+	b, r := known()
+	return &garden{b, b.Catalogue, r, files, machines}
 }
 
 // agent is a build agent with what the bench has, but for the oldest Python.
@@ -69,7 +70,7 @@ func (g *garden) look(t testing.TB) ([]*assess.Finding, *resolve.Fleet) {
 	for name, content := range g.files {
 		tree[name] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
 	}
-	facts := assess.NewFacts(ruletest.Book(t, g.catalogue))
+	facts := assess.NewFacts(g.book)
 	var machines []*inventory.Machine
 	for _, inv := range g.machines {
 		machines = append(machines, inventory.NewMachine(inv, g.catalogue))
@@ -83,7 +84,7 @@ func (g *garden) look(t testing.TB) ([]*assess.Finding, *resolve.Fleet) {
 
 // with is the garden after something was done; nothing of the first one changes.
 func (g *garden) with() *garden {
-	out := &garden{g.catalogue, g.reader, maps.Clone(g.files), nil}
+	out := &garden{g.book, g.catalogue, g.reader, maps.Clone(g.files), nil}
 	for _, m := range g.machines {
 		m.Installations, m.FirstOnPath = slices.Clone(m.Installations), slices.Clone(m.FirstOnPath)
 		out.machines = append(out.machines, m)

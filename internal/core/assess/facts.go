@@ -40,14 +40,14 @@ type Facts struct {
 	mu        sync.Mutex
 	cases     map[string]*Case
 	viewCases map[string]*ViewCase
-	books     map[string]*rule.Book // with rules of the user's, by those
+	books     map[string]bookOf // with rules of the user's, by those
 	serials   map[*rule.Rule]int
 }
 
 // NewFacts holds nothing yet. Judging is by the book's rules and its catalogue.
 func NewFacts(b *rule.Book) *Facts {
 	return &Facts{Catalogue: b.Catalogue, Book: b, Wants: &resolve.Wants{}, cases: map[string]*Case{},
-		viewCases: map[string]*ViewCase{}, books: map[string]*rule.Book{}, serials: map[*rule.Rule]int{}}
+		viewCases: map[string]*ViewCase{}, books: map[string]bookOf{}, serials: map[*rule.Rule]int{}}
 }
 
 // Prepared is a repository ready for judging.

@@ -15,8 +15,9 @@ import (
 // hold together, what cannot, and the best versions.
 type Joint struct {
 	rule.Answer
-	Chain   []Link   // the conflict, claims and the rules between them
-	Choices []Chosen // of each tool the best version; none where there is no answer
+	Chain   []Link        // the conflict, claims and the rules between them
+	Rows    [][]*rule.Row // of each of the case's ties the rows that may apply to what is asked for
+	Choices []Chosen      // of each tool the best version; none where there is no answer
 }
 
 // Link is a claim, a baseline's demand or a rule of a conflict.
@@ -38,6 +39,7 @@ type Chosen struct {
 	Line    *catalogue.Line // nil where none is recorded
 	Claims  []int           // pins that have to say it from now on
 	Set     version.Set     // that Text means
+	Advised bool            // the tool's other findings advise it too
 	Least   bool            // it is the first version that will do, and newer ones may be there
 	Lacking resolve.Machines
 }
@@ -333,6 +335,10 @@ func build(pins []resolve.Said) inventory.Build {
 // solve finds the answer and says it in the folder's own terms.
 func (w *worldOf) solve() *Joint {
 	out := &Joint{Answer: w.Solve()}
+	for i := range w.viewCheck.Ties {
+		t := &w.viewCheck.Ties[i]
+		out.Rows = append(out.Rows, t.Rule.Applying(w.values(t)))
+	}
 	for _, item := range out.Conflict {
 		if !item.Rule {
 			out.Chain = append(out.Chain, w.links[item.N])
@@ -470,6 +476,7 @@ func (v *viewCheck) settle(out *Verdict) {
 	b.Decided = j.Decided
 	tools := b.tools()
 	for _, c := range j.Choices {
+		c = v.asAdvised(c, out)
 		if (len(c.Claims) > 0 || b.runsOutside(c)) && v.tied(c.Tool, tools) {
 			b.Moves = append(b.Moves, c)
 		}
@@ -484,6 +491,33 @@ func (v *viewCheck) settle(out *Verdict) {
 		}
 	}
 	out.Root = Cause{Class: out.Class, Tool: out.First, About: about}
+}
+
+// asAdvised takes the version that the tool's other findings advise, where nothing is pinned
+// and it does as well: two remedies of one tool agree.
+func (v *viewCheck) asAdvised(c Chosen, out *Verdict) Chosen {
+	j := v.tools[c.Tool]
+	a := j.advised
+	if len(j.Resolved.Pins) > 0 || a == nil || a.Line == nil || out.Tied.Rule == nil || len(out.Tied.Chain) > 0 {
+		return c
+	}
+	for i := range v.Ties {
+		t := &v.Ties[i]
+		for k, e := range t.Ends {
+			if e.Of == OfTool && e.N == c.Tool && t.Rule == out.Tied.Rule {
+				values := make([]rule.Value, len(t.Ends))
+				for n := range t.Ends {
+					values[n] = v.value(t, n)
+				}
+				if !a.Set.WithoutPrereleases().SubsetOf(t.Rule.Left(k, values)) {
+					return c
+				}
+			}
+		}
+	}
+	c.Line, c.Text, c.Set, c.Version = a.Line, a.Text, a.Set, a.Exact
+	c.Lacking, c.Advised = v.toolings[c.Tool].Lacking(a.Set, a.Build), true
+	return c
 }
 
 // runsOutside reports whether what would run of a tool is not what is chosen for it.

@@ -98,6 +98,22 @@ type Component struct {
 
 // view is the folder with the rules and baselines that speak of it; nil where none does.
 func (t *tying) view(v *resolve.View) *Viewed {
+	out := t.gather(v)
+	if len(out.Case.Ties) == 0 && len(out.Case.Baselines) == 0 {
+		return nil
+	}
+	out.Case = t.facts.viewCase(out.Case)
+	return out
+}
+
+// whole is the folder with all that is said there, whether rules speak of it or not.
+func (t *tying) whole(v *resolve.View) *Viewed {
+	out := t.gather(v)
+	out.Case = t.facts.viewCase(out.Case)
+	return out
+}
+
+func (t *tying) gather(v *resolve.View) *Viewed {
 	out, c := &Viewed{Folder: v.Folder}, &ViewCase{Horizon: t.prepared.Settings.Horizon, Ends: t.prepared.Settings.Ends(), groups: t.groups, book: t.book}
 	ends := map[string]TieEnd{}
 	for _, p := range t.components(v) {
@@ -112,10 +128,7 @@ func (t *tying) view(v *resolve.View) *Viewed {
 	}
 	c.Ties = t.ties(c, ends)
 	c.Baselines, c.Adopted = t.concerning(ends)
-	if len(c.Ties) == 0 && len(c.Baselines) == 0 {
-		return nil
-	}
-	out.Case = t.facts.viewCase(c)
+	out.Case = c
 	return out
 }
 

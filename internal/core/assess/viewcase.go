@@ -17,11 +17,15 @@ import (
 // tying prepares what rules and baselines say of a repository.
 func (f *Facts) tying(p *Prepared, decided policy.Policy) *tying {
 	t := &tying{facts: f, prepared: p, groups: decided.Machines}
-	t.book = f.bookWith(p)
+	var taken []policy.Rule
+	t.book, taken = f.bookWith(p)
+	for _, r := range taken {
+		t.problem(r.Line, "", "a rule of this name is there already, and a repository adds rules and replaces none")
+	}
 	for _, name := range p.Settings.Baselines {
 		b, known := t.book.Baseline(name)
 		if !known {
-			p.Problems = append(p.Problems[:len(p.Problems):len(p.Problems)], claim.Problem{Kind: claim.Unreadable, Raw: name, Reason: t.book.ErrBaseline(name).Error(), File: ".wexo.yaml"})
+			t.problem(0, name, t.book.ErrBaseline(name).Error())
 			continue
 		}
 		t.adopted = append(t.adopted, b)
@@ -36,10 +40,20 @@ func (f *Facts) tying(p *Prepared, decided policy.Policy) *tying {
 	return t
 }
 
-// bookWith is the book with the rules of the user's that hold for a repository.
-func (f *Facts) bookWith(p *Prepared) *rule.Book {
+// problem adds what is wrong with what a repository decides of itself.
+func (t *tying) problem(line int, raw, reason string) {
+	p := t.prepared
+	p.Problems = append(p.Problems[:len(p.Problems):len(p.Problems)], claim.Problem{Kind: claim.Unreadable, File: userFile, Line: line, Raw: raw, Reason: reason})
+}
+
+// userFile is the file in which a repository decides of itself.
+const userFile = ".wexo.yaml"
+
+// bookWith is the book with the rules of the user's that hold for a repository, and those of
+// the repository's own whose names were taken.
+func (f *Facts) bookWith(p *Prepared) (*rule.Book, []policy.Rule) {
 	if len(p.Settings.Rules) == 0 {
-		return f.Book
+		return f.Book, nil
 	}
 	var key strings.Builder
 	for _, r := range p.Settings.Rules {
@@ -47,18 +61,28 @@ func (f *Facts) bookWith(p *Prepared) *rule.Book {
 	}
 	f.mu.Lock()
 	defer f.mu.Unlock()
-	if known := f.books[key.String()]; known != nil {
-		return known
+	if known, there := f.books[key.String()]; there {
+		return known.Book, known.taken
 	}
-	var rules []*rule.Rule
+	out := bookOf{Book: f.Book}
 	for _, r := range p.Settings.Rules {
-		if one := ruleOf(f.Book, r); one != nil {
-			rules = append(rules, one)
+		one := ruleOf(f.Book, r)
+		switch {
+		case one == nil:
+		case r.File == userFile && out.Has(one.Name):
+			out.taken = append(out.taken, r)
+		default:
+			out.Book = out.With([]*rule.Rule{one})
 		}
 	}
-	out := f.Book.With(rules)
 	f.books[key.String()] = out
-	return out
+	return out.Book, out.taken
+}
+
+// bookOf is the book with some of the user's rules.
+type bookOf struct {
+	*rule.Book
+	taken []policy.Rule
 }
 
 // ruleOf is a rule of the user's; nil where it cannot be understood, which was told where it

@@ -182,6 +182,7 @@ func Load(folders ...fs.FS) (*Catalogue, error) {
 	for _, t := range c.tools {
 		problems = append(problems, c.together(t))
 	}
+	problems = append(problems, c.formats(folders))
 	c.digest = hex.EncodeToString(sum.Sum(nil))[:16]
 	return c, errors.Join(problems...)
 }

@@ -13,7 +13,7 @@ import (
 func (c *Catalogue) SchemeOf(framework string) (version.Scheme, bool) {
 	f, t := c.framework(framework)
 	switch {
-	case f == nil:
+	case f == nil || f.Words:
 		return version.NoScheme, false
 	case f.Scheme == "":
 		return t.scheme, true
@@ -37,6 +37,12 @@ type component struct {
 
 // Frameworks lists every framework's name, sorted.
 func (c *Catalogue) Frameworks() []string { return slices.Sorted(maps.Keys(c.frameworks)) }
+
+// Worded reports whether a framework has no versions, but is one of some words.
+func (c *Catalogue) Worded(framework string) bool {
+	f, _ := c.framework(framework)
+	return f != nil && f.Words
+}
 
 // Title is what a tool or framework is called; the name itself where it is neither.
 func (c *Catalogue) Title(name string) string {

@@ -27,12 +27,14 @@ type ClaimRule struct {
 	// gives to an installation.
 	Reading   string            `yaml:"reading"`
 	Ignore    []string          `yaml:"ignore"`
-	Means     map[string]string `yaml:"means"`  // what a text stands for; texts that are not listed make no claim
-	Serves    string            `yaml:"serves"` // "editor" where a path is the editor's own runtime, not the project's
-	Brings    bool              `yaml:"brings"` // the file makes the build fetch the tool itself; no installation is needed
+	Means     map[string]string `yaml:"means"`    // what a text stands for; texts that are not listed make no claim
+	MeansOf   string            `yaml:"means-of"` // the table of rules that says what a text stands for
+	Serves    string            `yaml:"serves"`   // "editor" where a path is the editor's own runtime, not the project's
+	Brings    bool              `yaml:"brings"`   // the file makes the build fetch the tool itself; no installation is needed
 	When      *Condition        `yaml:"when"`
 	Unless    []string          `yaml:"unless"` // selectors; where one finds something there is no claim
 	Component string            `yaml:"component"`
+	Tells     string            `yaml:"tells"` // what rules speak of that a pin or bound tells too
 	Locked    *Locked           `yaml:"locked"`
 }
 
@@ -58,6 +60,7 @@ type Framework struct {
 	Title    string   `yaml:"title"`
 	Packages []string `yaml:"packages"`
 	Scheme   string   `yaml:"scheme"` // the order of its versions; the tool's where it is left out
+	Words    bool     `yaml:"words"`  // it has no versions, but is one of some words
 }
 
 // packageMark stands in a selector or pattern for each package of each framework.

@@ -64,6 +64,7 @@ type Claim struct {
 	// Fallbacks are the further versions of a pin, to be tried in order.
 	Fallbacks []string `json:"fallbacks,omitempty"`
 	Component string   `json:"component,omitempty"` // the framework, for the role component
+	Tells     string   `json:"tells,omitempty"`     // of a pin or bound: what rules speak of that it tells too
 	Scope     string   `json:"scope,omitempty"`     // of a wiring: user, workspace or folder
 	Setting   string   `json:"setting,omitempty"`   // of a wiring: the setting's name
 	Beaten    string   `json:"beaten,omitempty"`    // of a wiring: the nearer file that sets the same

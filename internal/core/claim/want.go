@@ -60,14 +60,8 @@ func WantOf(t *catalogue.Tool, dialect, reading, text string) (Wanted, error) {
 		return Wanted{Kept: true, Set: version.All(t.Scheme())}, nil
 	case reading == "name":
 		return wantName(t, text)
-	case reading == "caret":
-		set, err := caretRange(dialect, t.Scheme(), text)
-		return Wanted{Set: set}, err
-	case strings.HasPrefix(reading, "minimum"):
-		set, err := minimum(t.Scheme(), reading, text)
-		return Wanted{Set: set}, err
-	case dialect != "plain":
-		set, err := version.ParseRange(dialect, t.Scheme(), text)
+	case reading == "caret" || strings.HasPrefix(reading, "minimum") || dialect != "plain":
+		set, err := RangeOf(t.Scheme(), dialect, reading, text)
 		return Wanted{Set: set}, err
 	}
 	for _, kept := range t.Kept {
@@ -76,6 +70,17 @@ func WantOf(t *catalogue.Tool, dialect, reading, text string) (Wanted, error) {
 		}
 	}
 	return WantPlain(t, text)
+}
+
+// RangeOf reads a text that names versions and nothing else, as a component's does.
+func RangeOf(s version.Scheme, dialect, reading, text string) (version.Set, error) {
+	switch {
+	case reading == "caret":
+		return caretRange(dialect, s, text)
+	case strings.HasPrefix(reading, "minimum"):
+		return minimum(s, reading, text)
+	}
+	return version.ParseRange(dialect, s, text)
 }
 
 // minimum is the version or newer, within the major, minor or hundred that it names.

@@ -122,7 +122,7 @@ func (s *scanning) rule(found catalogue.Found, doc document.Document) {
 	}
 	for _, v := range document.Select(doc, rule, s.budget) {
 		c := s.claim(found.Tool, claim.Role(rule.Role), v, rule.Dialect, found.Folder)
-		c.Reading, c.Serves, c.Component, c.Brings = rule.Reading, rule.Serves, rule.Component, rule.Brings
+		c.Reading, c.Serves, c.Component, c.Tells, c.Brings = rule.Reading, rule.Serves, rule.Component, rule.Tells, rule.Brings
 		if rule.Means != nil {
 			means, known := rule.Means[v.Text]
 			if !known {

@@ -1,6 +1,7 @@
 package resolve
 
 import (
+	"cmp"
 	"path"
 	"slices"
 	"strings"
@@ -61,8 +62,9 @@ type View struct {
 // Component is the version of a library or framework in a folder, in its own scheme.
 type Component struct {
 	*claim.Claim
-	Set version.Set
-	Err error // the text could not be read; the set is then empty
+	Name string
+	Set  version.Set
+	Err  error // the text could not be read; the set is then empty
 }
 
 type place struct{ folder, tool string }
@@ -86,8 +88,8 @@ func Views(r *claim.Reading, c *catalogue.Catalogue, wants *Wants) []*View {
 		if s == nil {
 			continue
 		}
-		if cl.Role == claim.Component {
-			g.components[cl.Folder] = append(g.components[cl.Folder], componentOf(cl, c))
+		if name := cmp.Or(cl.Component, cl.Tells); name != "" {
+			g.components[cl.Folder] = append(g.components[cl.Folder], componentOf(cl, name, c))
 		}
 		k := place{cl.Folder, s.Tool.Name}
 		g.own[k] = append(g.own[k], Asked{cl, wants.Of(cl, s.Tool)})
@@ -133,13 +135,17 @@ func (g *gathering) subject(folder, name string) *Subject {
 	return g.subjects[k]
 }
 
-func componentOf(cl *claim.Claim, c *catalogue.Catalogue) Component {
-	out := Component{Claim: cl}
-	scheme, ok := c.SchemeOf(cl.Component)
+func componentOf(cl *claim.Claim, name string, c *catalogue.Catalogue) Component {
+	out := Component{Claim: cl, Name: name}
+	scheme, ok := c.SchemeOf(name)
 	if !ok {
 		return out
 	}
-	out.Set, out.Err = version.ParseRange(cl.Dialect, scheme, cl.Raw)
+	reading := cl.Reading
+	if cl.Tells != "" {
+		reading = "" // what it tells is the version itself
+	}
+	out.Set, out.Err = claim.RangeOf(scheme, cl.Dialect, reading, cl.Raw)
 	return out
 }
 

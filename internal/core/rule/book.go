@@ -25,7 +25,7 @@ type Book struct {
 // Load reads rules/*.yaml and baselines/*.yaml of catalogue folders. What stands in a later
 // folder replaces what has the same name in an earlier one. Errors name file and line.
 func Load(c *catalogue.Catalogue, folders ...fs.FS) (*Book, error) {
-	b := &Book{Catalogue: c}
+	b := (&Book{Catalogue: c}).With(derived(c))
 	var problems []Problem
 	for _, dir := range folders {
 		rules, baselines, found := readFolder(c, dir)
@@ -33,7 +33,9 @@ func Load(c *catalogue.Catalogue, folders ...fs.FS) (*Book, error) {
 		problems = append(problems, check(rules)...)
 		b = b.with(rules, baselines)
 	}
-	problems = append(problems, b.twice(problems)...)
+	if len(folders) > 1 {
+		problems = append(problems, b.twice(problems)...)
+	}
 	return b, join(problems)
 }
 
@@ -137,6 +139,11 @@ func (b *Book) with(rules []*Rule, baselines []*Baseline) *Book {
 		}
 	}
 	return out
+}
+
+// Has reports whether a rule has a name.
+func (b *Book) Has(name string) bool {
+	return slices.ContainsFunc(b.Rules, func(r *Rule) bool { return r.Name == name })
 }
 
 // Of are the rules that speak of a tool or component.

@@ -3,6 +3,7 @@ package rule
 import (
 	"fmt"
 	"slices"
+	"strings"
 )
 
 // check finds what is wrong with rules beside each other: names that stand twice, rows that
@@ -18,12 +19,7 @@ func check(rules []*Rule) []Problem {
 		named[r.Name] = r
 		out = append(out, r.checkRows()...)
 	}
-	for i, r := range rules {
-		for _, other := range rules[:i] {
-			out = append(out, contradictions(other, r)...)
-		}
-	}
-	return out
+	return append(out, contradictions(rules)...)
 }
 
 func (r *Rule) problem(at Place, format string, args ...any) Problem {
@@ -54,22 +50,46 @@ func (r *Rule) checkRows() []Problem {
 	return out
 }
 
-// contradictions are rows of two rules on the same things that can hold together and whose
-// needs cannot.
-func contradictions(a, b *Rule) []Problem {
+// contradictions are rows of two rules that have conditions on the same things, can hold
+// together, and ask for what cannot.
+func contradictions(rules []*Rule) []Problem {
+	type placed struct {
+		rule *Rule
+		row  *Row
+	}
+	alike := map[string][]placed{}
 	var out []Problem
-	for i := range b.Rows {
-		for k := range a.Rows {
-			when, earlier := named(b, b.Rows[i].When), named(a, a.Rows[k].When)
-			if !sameNames(when, earlier) || !overlapping(when, earlier) {
-				continue
-			}
-			need, other := named(b, b.Rows[i].Need), named(a, a.Rows[k].Need)
-			for _, name := range sortedKeys(need) {
-				if was, speaks := other[name]; speaks && apart(need[name], was) {
-					out = append(out, b.problem(b.Rows[i].At, "it contradicts %s (%s): where both apply, no %s is both %s and %s", a.Name, a.Rows[k].At, name, was.Text, need[name].Text))
+	for _, r := range rules {
+		for i := range r.Rows {
+			row := &r.Rows[i]
+			key := r.about(row.When)
+			for _, was := range alike[key] {
+				if was.rule != r {
+					out = append(out, r.contradicts(row, was.rule, was.row)...)
 				}
 			}
+			alike[key] = append(alike[key], placed{r, row})
+		}
+	}
+	return out
+}
+
+// about names what terms speak of.
+func (r *Rule) about(terms []Term) string {
+	names := make([]string, len(terms))
+	for i, t := range terms {
+		names[i] = r.Ends[t.End].Name
+	}
+	slices.Sort(names)
+	return strings.Join(names, " ")
+}
+
+func (r *Rule) contradicts(row *Row, other *Rule, was *Row) []Problem {
+	need, before := named(r, row.Need), named(other, was.Need)
+	var out []Problem
+	for _, name := range sortedKeys(need) {
+		if t, speaks := before[name]; speaks && apart(need[name], t) && overlapping(named(r, row.When), named(other, was.When)) {
+			out = append(out, r.problem(row.At, "it contradicts %s (%s): where both apply, no %s is both %s and %s", other.Name, was.At, name, t.Text, need[name].Text))
 		}
 	}
 	return out
@@ -81,10 +101,6 @@ func named(r *Rule, terms []Term) map[string]Term {
 		out[r.Ends[t.End].Name] = t
 	}
 	return out
-}
-
-func sameNames(a, b map[string]Term) bool {
-	return slices.Equal(sortedKeys(a), sortedKeys(b))
 }
 
 func overlapping(a, b map[string]Term) bool {

@@ -26,7 +26,7 @@ var Severities = []string{"error", "warning", "note"}
 // Keys of a rule, and of a table of rules.
 var (
 	ruleKeys  = []string{"name", "when", "need", "because", "severity", "source", "date", "builds"}
-	tableKeys = []string{"table", "rows-of", "need", "brings", "fixed", "builds", "because", "severity", "source", "date", "rows"}
+	tableKeys = []string{"table", "rows-of", "need", "brings", "fixed", "builds", "because", "severity", "source", "date", "states", "rows"}
 	rowKeys   = []string{"need", "because", "source", "date"}
 )
 

@@ -88,6 +88,9 @@ func endNamed(c *catalogue.Catalogue, name string) (End, error) {
 	if _, known := c.SchemeOf(name); known {
 		return End{name, name, ""}, nil
 	}
+	if c.Worded(name) {
+		return End{name, name, "word"}, nil
+	}
 	return End{}, fmt.Errorf("%q is no tool or component that the catalogue knows", name)
 }
 

@@ -17,7 +17,7 @@ func (w *words) toolsIncompatible() (message, remedy string) {
 		return w.jointly(), w.moves()
 	}
 	given, needed := w.sides(b)
-	message = fmt.Sprintf("%s, and %s.", capital(list(given)), w.saying(b))
+	message = fmt.Sprintf("%s, and %s.", list(given), w.saying(b))
 	if len(needed) > 0 {
 		message += fmt.Sprintf(" But %s.", list(needed))
 	}
@@ -64,12 +64,14 @@ func (w *words) end(e assess.BrokenEnd) string {
 		if len(e.Runs) == 0 {
 			return list(said)
 		}
-		running := fmt.Sprintf("%s %s", title, w.runs(e.Runs))
-		running = strings.Replace(running, " on ", " would run on ", 1)
-		if len(said) > 0 {
-			return fmt.Sprintf("with %s (%s)", running, list(said))
+		running := strings.Replace(w.runs(e.Runs), " on ", " would run on ", 1)
+		switch {
+		case len(said) == 0:
+			return title + " " + running
+		case len(e.Runs) == 1 && e.Runs[0].Version == w.f.View.Claim(e.TieEnd, e.Claims[0]).Raw:
+			return list(said)
 		}
-		return running
+		return fmt.Sprintf("%s, by which %s", list(said), running)
 	}
 	return ""
 }
@@ -115,8 +117,8 @@ func (w *words) saying(b *assess.Broken) string {
 	for _, row := range b.Rows {
 		out = append(out, w.row(b.Rule, row))
 	}
-	if len(out) > mostRows {
-		out = append(out[:1], out[len(out)-1])
+	if more := len(out) - mostRows; more > 0 {
+		out = append(out[:mostRows:mostRows], Count(more, "row more", "rows more"))
 	}
 	return list(out)
 }
@@ -192,7 +194,7 @@ func (w *words) jointly() string {
 			said = append(said, text)
 		}
 	}
-	return fmt.Sprintf("%s. %s. All of it cannot hold together.", capital(list(said)), capital(list(rules)))
+	return fmt.Sprintf("%s. %s. All of it cannot hold together.", list(said), list(rules))
 }
 
 // link is one part of a chain in words.
@@ -237,6 +239,9 @@ func (w *words) change(m assess.Move) string {
 		what += until(m.Line, " (supported until %s)")
 	case m.Least:
 		what += ", the first that will do"
+	}
+	if m.Advised && w.f.View.Tools[m.Tool].Case.Unpinned && !w.f.View.Tools[m.Tool].Case.Free {
+		return fmt.Sprintf("pinning %s, as said under pin missing, mends this too", what)
 	}
 	install := ""
 	if m.Lacking.Len() > 0 {
@@ -351,13 +356,10 @@ func (t Teller) Link(v *assess.Viewed, l assess.Link) string {
 	return w.link(l)
 }
 
-// Row is one row of a rule in words.
-func Row(c *catalogue.Catalogue, r *rule.Rule, row *rule.Row) string {
-	return (&words{catalogue: c}).row(r, row)
+// Rows are rows of a rule in words: the first and the last where they are many.
+func Rows(c *catalogue.Catalogue, r *rule.Rule, rows []*rule.Row) string {
+	return (&words{catalogue: c}).saying(&assess.Broken{Rule: r, Rows: rows})
 }
 
-// Move is a change of the joint answer in words.
-func (t Teller) Move(v *assess.Viewed, m assess.Move) string {
-	w := &words{Teller: t, f: &assess.Finding{View: v}}
-	return w.change(m)
-}
+// Place is a file with its line.
+func Place(file string, line int) string { return place(file, line) }

@@ -26,6 +26,8 @@ func (p *parser) decision(key string, v *yaml.Node, s *policy.Settings) {
 		s.Tags = p.texts(v, key)
 	case "baselines":
 		s.Baselines = p.texts(v, key)
+	case "rules":
+		s.Rules = p.together(v)
 	case "planned-end":
 		if _, err := time.Parse(time.DateOnly, v.Value); err != nil {
 			p.problem(v, "planned-end should be a date such as 2027-05-01, and it is %q", document.Clip(v.Value))

@@ -29,8 +29,8 @@ func (p Problem) Error() string { return fmt.Sprintf("line %d: %s", p.Line, p.Re
 
 // Keys of rules, for those who share the file with other settings.
 var (
-	RepositoryKeys = []string{"claims", "leave-out", "unpinned-is-fine", "tags", "planned-end", "baselines", "apart"}
-	EstateKeys     = append([]string{"repositories", "horizon", "severities"}, RepositoryKeys...)
+	RepositoryKeys = []string{"claims", "leave-out", "unpinned-is-fine", "tags", "planned-end", "baselines", "apart", "rules"}
+	EstateKeys     = append([]string{"repositories", "machines", "horizon", "severities"}, RepositoryKeys...)
 
 	readingKeys = []string{"claims", "leave-out"} // what the others say, nobody asks who reads
 )
@@ -39,7 +39,7 @@ var (
 // keys of the file that are neither are handed to others, which says what is wrong with
 // them. What cannot be understood is reported with its place, and the rest holds.
 func Parse(data []byte, c *catalogue.Catalogue, estate bool, others ...Other) (Rules, policy.Policy, []Problem) {
-	p := &parser{catalogue: c, others: others, sum: sha256.New()}
+	p := &parser{catalogue: c, estate: estate, others: others, sum: sha256.New()}
 	var doc yaml.Node
 	err := yaml.NewDecoder(bytes.NewReader(data)).Decode(&doc)
 	var broken *document.SyntaxError
@@ -66,7 +66,7 @@ func Parse(data []byte, c *catalogue.Catalogue, estate bool, others ...Other) (R
 		rules.Digest = hex.EncodeToString(p.sum.Sum(nil))[:16]
 	}
 	slices.SortStableFunc(p.problems, func(a, b Problem) int { return cmp.Or(a.Line-b.Line, a.Column-b.Column) })
-	return rules, policy.Policy{Settings: decided, Repositories: p.named}, p.problems
+	return rules, policy.Policy{Settings: decided, Repositories: p.named, Machines: p.tagged}, p.problems
 }
 
 // Other is a key of the file that is neither a rule nor a decision. Read says what its
@@ -78,9 +78,11 @@ type Other struct {
 
 type parser struct {
 	catalogue *catalogue.Catalogue
+	estate    bool
 	others    []Other
 	problems  []Problem
 	named     []policy.Named
+	tagged    []policy.Machines
 	sum       hash.Hash // of what readers are told
 	reads     bool
 	within    string // the glob of repositories that is read; empty outside
@@ -115,6 +117,8 @@ func (p *parser) rules(n *yaml.Node, keys []string) (r Rules, decided policy.Set
 			r.LeaveOut = p.globs(v, key)
 		case "repositories":
 			p.repositories(v, &r)
+		case "machines":
+			p.machines(v)
 		default:
 			p.decision(key, v, &decided)
 		}

@@ -22,7 +22,7 @@ import (
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
-	"wexo/internal/core/rule/ruletest"
+	"wexo/internal/ruletest"
 	"wexo/internal/server/store"
 	"wexo/internal/server/view"
 	"wexo/internal/survey"
