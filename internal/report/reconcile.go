@@ -25,9 +25,11 @@ type Reconciled struct {
 	Feasible bool `json:"feasible"`
 	Decided  bool `json:"decided"`
 	// Smallest tells whether it is proved that no smaller conflict exists.
-	Smallest   bool         `json:"smallest"`
-	Conflict   []ChainLink  `json:"conflict"`
-	Assignment []Assignment `json:"assignment"`
+	Smallest bool        `json:"smallest"`
+	Conflict []ChainLink `json:"conflict"`
+	// Beyond are conflicts that no choice of versions settles: a component or a bound has to change.
+	Beyond     [][]ChainLink `json:"beyond"`
+	Assignment []Assignment  `json:"assignment"`
 	// Names are the tools and components that are said something of, with their titles.
 	Names []Named    `json:"names"`
 	Ties  []TieInUse `json:"ties"`
@@ -89,9 +91,16 @@ type Change struct {
 // NewReconciled puts a joint answer into words.
 func (w Wording) NewReconciled(r *assess.Result, v *assess.Viewed, j *assess.Joint, on time.Time) Reconciled {
 	out := Reconciled{Format: ReconcileFormat, AsOf: on.Format(time.DateOnly), Repository: r.Name, Folder: v.Folder, Feasible: j.Feasible, Decided: j.Decided, Smallest: j.Smallest || j.Feasible,
-		Conflict: []ChainLink{}, Assignment: []Assignment{}, Names: []Named{}, Ties: []TieInUse{}}
+		Conflict: []ChainLink{}, Beyond: [][]ChainLink{}, Assignment: []Assignment{}, Names: []Named{}, Ties: []TieInUse{}}
 	for _, l := range j.Chain {
 		out.Conflict = append(out.Conflict, w.chainLink(v, l))
+	}
+	for _, chain := range j.Beyond {
+		links := []ChainLink{}
+		for _, l := range chain {
+			links = append(links, w.chainLink(v, l))
+		}
+		out.Beyond = append(out.Beyond, links)
 	}
 	for _, c := range j.Choices {
 		out.Assignment = append(out.Assignment, w.assignment(v, c))

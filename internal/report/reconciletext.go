@@ -41,7 +41,12 @@ func (p *printer) chain(r Reconciled) {
 		smallest = ""
 	}
 	p.linef("%s", p.paint("31", fmt.Sprintf("Not all of it can hold. These %d cannot hold together%s:", len(r.Conflict), smallest)))
-	for i, l := range r.Conflict {
+	p.links(r.Conflict)
+}
+
+// links prints a chain, rules between the claims that they tie together.
+func (p *printer) links(chain []ChainLink) {
+	for i, l := range chain {
 		mark, text := "·", terminal.Clean(l.Text)
 		if l.Kind == "rule" {
 			mark = "="
@@ -54,13 +59,18 @@ func (p *printer) chain(r Reconciled) {
 }
 
 func (p *printer) assignment(r Reconciled) {
+	for _, chain := range r.Beyond {
+		p.linef("\nWhatever is pinned, these cannot hold together: one of them has to change.")
+		p.links(chain)
+	}
 	if len(r.Assignment) == 0 {
-		if !r.Feasible {
-			p.linef("\nNo versions satisfy the bounds and rules, whatever is pinned: loosen one of the above.")
-		}
 		return
 	}
-	p.linef("\n%s", p.bold("What would hold, for the longest and with the fewest changes"))
+	title := "What would hold, for the longest and with the fewest changes"
+	if len(r.Beyond) > 0 {
+		title = "What would hold beside that"
+	}
+	p.linef("\n%s", p.bold(title))
 	wide, version := 0, 0
 	for _, a := range r.Assignment {
 		wide, version = max(wide, len(a.Title)), max(version, len(a.Write))

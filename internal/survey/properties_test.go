@@ -18,8 +18,8 @@ import (
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
-	"wexo/internal/ruletest"
 	"wexo/internal/report"
+	"wexo/internal/ruletest"
 	"wexo/internal/survey"
 )
 

@@ -15,9 +15,9 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
-	"wexo/internal/ruletest"
 	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
+	"wexo/internal/ruletest"
 	"wexo/internal/survey"
 )
 

@@ -5,6 +5,7 @@ package main
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"flag"
 	"fmt"
@@ -121,7 +122,7 @@ func stated(pack string, from int) ([]row, error) {
 func major(text string) string { m, _, _ := strings.Cut(text, "."); return m }
 
 // rowsOf puts together the releases of one major that demand the same: the major alone where
-// all of it does. Releases that demand nothing have no row.
+// all of it does. Releases that demand nothing go with any.
 func rowsOf(list []release) []row {
 	var out []row
 	for i := 0; i < len(list); {
@@ -144,9 +145,7 @@ func rowsOf(list []release) []row {
 					key += " <" + after(m)
 				}
 			}
-			if need := list[start].Engines; need != "" && need != "*" {
-				out = append(out, row{key, need})
-			}
+			out = append(out, row{key, cmp.Or(list[start].Engines, "*")})
 			start = next
 		}
 		i = end

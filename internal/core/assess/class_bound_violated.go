@@ -33,6 +33,9 @@ func (k *check) bound(at Ref, b *resolve.Said) {
 	outside := k.those(func(o *resolve.Outcome) bool { return !o.Number.IsZero() && !b.Set.Contains(o.Number) })
 	pin := k.first()
 	never := pin != nil && !unreadable(pin) && !pin.Set.Overlaps(b.Set)
+	if k.Case.Brought { // what runs by itself is not what the folder runs
+		outside = nil
+	}
 	if len(outside) == 0 && !never {
 		return
 	}

@@ -96,7 +96,7 @@ func (c *Component) take(said resolve.Component) {
 	} else {
 		c.Claims = append(c.Claims, said.Claim)
 	}
-	c.Sure = single(c.Set) || isLock(c.Claims[0])
+	c.Sure = single(c.Set) || isLock(c.Claims[0]) || c.Claims[0].Tells != ""
 }
 
 // single reports whether a set names one version, as far as its text says.

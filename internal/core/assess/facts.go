@@ -91,6 +91,7 @@ type Case struct {
 	Free      bool      // it needs no pin
 	Unpinned  bool      // no pin, though a file shows that it is used and it needs one; once for all folders
 	Needed    bool      // no pin, but something needs it; once for all folders
+	Brought   bool      // it comes with another tool of the folder, and nothing can stand in for it
 	Committed bool      // what was read is what is committed
 	Horizon   int       // in days, as decided; 0 for the usual
 	Ends      time.Time // of the repository, as planned
@@ -149,7 +150,7 @@ func (f *Facts) subject(out *Subject, c *Case) {
 	c.Question, out.Pins, out.Bounds = f.questions.Of(out.Subject)
 	key := &caseKey{}
 	key.text(c.Key())
-	key.flags(c.Used, c.Free, c.Unpinned, c.Needed, c.Committed)
+	key.flags(c.Used, c.Free, c.Unpinned, c.Needed, c.Brought, c.Committed)
 	key.text(strconv.Itoa(c.Horizon))
 	key.text(c.Ends.Format(time.DateOnly))
 	f.matrices(out, c, key)

@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"cmp"
 	"slices"
 
 	"wexo/internal/core/catalogue"
@@ -16,6 +17,7 @@ import (
 type Joint struct {
 	rule.Answer
 	Chain   []Link        // the conflict, claims and the rules between them
+	Beyond  [][]Link      // conflicts that no choice of versions settles; the answer is without their rules
 	Rows    [][]*rule.Row // of each of the case's ties the rows that may apply to what is asked for
 	Choices []Chosen      // of each tool the best version; none where there is no answer
 }
@@ -67,7 +69,9 @@ type worldOf struct {
 	links   []Link // of each of the world's claims
 	claimed []int  // of each of them the place among its variable's sets
 	ties    []*Tie
-	parts   [][][]int // of each tie's rows the places of its terms among the sets: when, then need
+	beyond  [][]rule.Item
+	rest    rule.World // without the rules that no choice of versions satisfies
+	parts   [][][]int  // of each tie's rows the places of its terms among the sets: when, then need
 }
 
 // joint is the joint answer, found once.
@@ -304,21 +308,22 @@ func (w *worldOf) price(x *variable, i, asked int) rule.Price {
 	if pins := w.tools[x.end.N].Resolved.Pins; len(pins) == 0 || !pins[0].Brings {
 		p[rule.Lacking] = tooling.Lacking(x.cells[i].Set, build(pins)).Len()
 	}
-	p[rule.Distance] = w.distance(x, i, asked)
+	if l != nil {
+		p[rule.Distance] = k.rank(l)
+	} else {
+		p[rule.Distance] = w.distance(x, i, asked)
+	}
 	p[rule.Age] = len(x.cells) - 1 - i
 	return p
 }
 
-// distance is how far a cell is from what is asked for, in lines where they are recorded; a
-// step down counts more than a step up.
+// distance is how far a cell is from what is asked for, where no lines are recorded; a step
+// down counts more than a step up.
 func (w *worldOf) distance(x *variable, i, asked int) int {
 	if asked < 0 {
 		return 0
 	}
 	steps := i - asked
-	if here, there := x.lines[i], x.lines[asked]; here != nil && there != nil {
-		steps = here.Place() - there.Place()
-	}
 	if steps < 0 {
 		return -2*steps + 1
 	}
@@ -334,25 +339,101 @@ func build(pins []resolve.Said) inventory.Build {
 
 // solve finds the answer and says it in the folder's own terms.
 func (w *worldOf) solve() *Joint {
-	out := &Joint{Answer: w.Solve()}
+	out := &Joint{Answer: w.settled()}
 	for i := range w.viewCheck.Ties {
 		t := &w.viewCheck.Ties[i]
 		out.Rows = append(out.Rows, t.Rule.Applying(w.values(t)))
 	}
-	for _, item := range out.Conflict {
-		if !item.Rule {
-			out.Chain = append(out.Chain, w.links[item.N])
-			continue
-		}
-		t := w.ties[item.N]
-		out.Chain = append(out.Chain, Link{Claim: -1, Rule: t.Rule, Rows: t.Rule.Applying(w.values(t)), Ends: t.Ends})
+	out.Chain = w.chain(out.Conflict)
+	for _, items := range w.beyond {
+		out.Beyond = append(out.Beyond, w.chain(items))
 	}
 	if out.Best == nil {
 		return out
 	}
 	for n, x := range w.vars {
-		if x.end.Of == OfTool && !x.known[out.Best[n]].IsZero() {
+		if x.end.Of == OfTool && !x.known[out.Best[n]].IsZero() && !w.Tools[x.end.N].Brought {
 			out.Choices = append(out.Choices, w.chosen(n, out.Best))
+		}
+	}
+	return out
+}
+
+// settled is the answer of the world. Where no choice of versions satisfies all that cannot
+// be chosen anew, the rules that this breaks are left out, one conflict at a time, so that
+// the rest is answered too.
+func (w *worldOf) settled() rule.Answer {
+	out := w.Solve()
+	for w.rest = w.World; out.Decided && out.Best == nil; {
+		hard := w.rest
+		hard.Claims = slices.Clone(w.Claims)
+		for i := range hard.Claims {
+			if hard.Claims[i].Chooses {
+				hard.Claims[i].Allows = anything(len(hard.Claims[i].Allows))
+			}
+		}
+		conflict := hard.Solve().Conflict
+		broken := slices.IndexFunc(conflict, func(i rule.Item) bool { return i.Rule })
+		if broken < 0 {
+			break
+		}
+		w.beyond = append(w.beyond, conflict)
+		w.rest.Rules = slices.Clone(w.rest.Rules)
+		for _, i := range conflict {
+			if i.Rule {
+				w.rest.Rules[i.N] = rule.Tied{Rows: []rule.TiedRow{}}
+			}
+		}
+		again := w.rest.Solve()
+		out.Best, out.Decided = again.Best, again.Decided
+	}
+	return out
+}
+
+func anything(n int) []bool {
+	out := make([]bool, n)
+	for i := range out {
+		out[i] = true
+	}
+	return out
+}
+
+// chain puts a conflict in the order in which it is followed: what a rule rests on, the rule,
+// and what it asks something of.
+func (w *worldOf) chain(items []rule.Item) []Link {
+	var out []Link
+	told := map[int]bool{}
+	tell := func(vars []int) {
+		for _, v := range vars {
+			for _, i := range items {
+				if !i.Rule && w.Claims[i.N].Var == v && !told[i.N] {
+					told[i.N] = true
+					out = append(out, w.links[i.N])
+				}
+			}
+		}
+	}
+	for _, i := range items {
+		if !i.Rule {
+			continue
+		}
+		t := w.ties[i.N]
+		var when, need []int
+		for _, row := range w.Rules[i.N].Rows {
+			for _, p := range row.When {
+				when = append(when, p.Var)
+			}
+			for _, p := range row.Need {
+				need = append(need, p.Var)
+			}
+		}
+		tell(when)
+		out = append(out, Link{Claim: -1, Rule: t.Rule, Rows: t.Rule.Applying(w.values(t)), Ends: t.Ends})
+		tell(need)
+	}
+	for _, i := range items {
+		if !i.Rule && !told[i.N] {
+			out = append(out, w.links[i.N])
 		}
 	}
 	return out
@@ -375,8 +456,9 @@ func (w *worldOf) chosen(n int, best []int) Chosen {
 	if l != nil && w.wholly(n, l, best) {
 		out.Text, out.Set = l.Line, l.Set()
 	}
+	w.advised(n, best, &out)
 	for i, c := range w.Claims {
-		if c.Var == n && c.Chooses && !c.Allows[best[n]] {
+		if c.Var == n && c.Chooses && !out.Set.Meets(x.sets[w.claimed[i]]) {
 			out.Claims = append(out.Claims, w.links[i].Claim)
 		}
 	}
@@ -387,15 +469,29 @@ func (w *worldOf) chosen(n int, best []int) Chosen {
 	return out
 }
 
+// advised takes the line that the tool's other findings advise, where that does as well:
+// two remedies of one tool agree.
+func (w *worldOf) advised(n int, best []int, c *Chosen) {
+	a := w.tools[c.Tool].advised
+	if a == nil || a.Line == nil || a.Text != a.Line.Line || !w.wholly(n, a.Line, best) {
+		return
+	}
+	c.Line, c.Text, c.Set, c.Advised = a.Line, a.Text, a.Set, true
+	c.Version = cmp.Or(a.Exact, a.Text)
+}
+
 // wholly reports whether every release of a line will do, the other choices being as they are.
 func (w *worldOf) wholly(n int, l *catalogue.Line, best []int) bool {
 	x := w.vars[n]
 	with := slices.Clone(best)
+	if !slices.Contains(x.lines, l) {
+		return false
+	}
 	for i := range x.cells {
 		if x.lines[i] != l {
 			continue
 		}
-		if with[n] = i; !w.Holds(with, func(c rule.Claim) bool { return !c.Chooses }) {
+		if with[n] = i; !w.rest.Holds(with, func(c rule.Claim) bool { return !c.Chooses }) {
 			return false
 		}
 	}
@@ -476,7 +572,6 @@ func (v *viewCheck) settle(out *Verdict) {
 	b.Decided = j.Decided
 	tools := b.tools()
 	for _, c := range j.Choices {
-		c = v.asAdvised(c, out)
 		if (len(c.Claims) > 0 || b.runsOutside(c)) && v.tied(c.Tool, tools) {
 			b.Moves = append(b.Moves, c)
 		}
@@ -491,33 +586,6 @@ func (v *viewCheck) settle(out *Verdict) {
 		}
 	}
 	out.Root = Cause{Class: out.Class, Tool: out.First, About: about}
-}
-
-// asAdvised takes the version that the tool's other findings advise, where nothing is pinned
-// and it does as well: two remedies of one tool agree.
-func (v *viewCheck) asAdvised(c Chosen, out *Verdict) Chosen {
-	j := v.tools[c.Tool]
-	a := j.advised
-	if len(j.Resolved.Pins) > 0 || a == nil || a.Line == nil || out.Tied.Rule == nil || len(out.Tied.Chain) > 0 {
-		return c
-	}
-	for i := range v.Ties {
-		t := &v.Ties[i]
-		for k, e := range t.Ends {
-			if e.Of == OfTool && e.N == c.Tool && t.Rule == out.Tied.Rule {
-				values := make([]rule.Value, len(t.Ends))
-				for n := range t.Ends {
-					values[n] = v.value(t, n)
-				}
-				if !a.Set.WithoutPrereleases().SubsetOf(t.Rule.Left(k, values)) {
-					return c
-				}
-			}
-		}
-	}
-	c.Line, c.Text, c.Set, c.Version = a.Line, a.Text, a.Set, a.Exact
-	c.Lacking, c.Advised = v.toolings[c.Tool].Lacking(a.Set, a.Build), true
-	return c
 }
 
 // runsOutside reports whether what would run of a tool is not what is chosen for it.

@@ -321,6 +321,7 @@ func (v *viewCheck) report(t *Tie, values []rule.Value, running []combination, m
 		known = running[0].values
 	}
 	b.Rows = t.Rule.Applying(known)
+	b.Sure = b.Sure && !slices.ContainsFunc(b.Rows, func(r *rule.Row) bool { return r.Implied })
 	kind := AskedTogether
 	if len(running) > 0 {
 		kind = RunningTogether

@@ -79,6 +79,21 @@ func (k *check) best(allowed version.Set) *catalogue.Line {
 	return best
 }
 
+// rank orders lines as best does: those that are settled first, of them those that are
+// supported longest.
+func (k *check) rank(l *catalogue.Line) int {
+	rank := 0
+	for _, o := range k.Tool.Lines {
+		if o != l && endsBefore(l, o) {
+			rank++
+		}
+	}
+	if !k.settled(l) {
+		rank += len(k.Tool.Lines)
+	}
+	return rank
+}
+
 // endsBefore reports whether a line ends before another; one without an announced end does
 // not end.
 func endsBefore(l, o *catalogue.Line) bool {

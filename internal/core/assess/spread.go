@@ -157,6 +157,9 @@ func (s *spread) settle(own *Subject, c *Case) {
 	if own.Pinned() {
 		return
 	}
+	if c.Brought = s.brought(own.Subject); c.Brought {
+		return
+	}
 	c.Free = s.free(own.Subject)
 	first := func(list []*resolve.Subject) bool { return len(list) > 0 && list[0] == own.Subject }
 	c.Unpinned, c.Needed = first(r.unpinned), first(r.needed)
@@ -169,6 +172,15 @@ func (s *spread) settle(own *Subject, c *Case) {
 		return
 	}
 	own.PinIn = s.pinFile(own)
+}
+
+// brought reports whether a tool comes with another one that the folder speaks of.
+func (s *spread) brought(one *resolve.Subject) bool {
+	tools := s.tying.tools(s.views[one.Folder])
+	return slices.ContainsFunc(s.tying.book.Of(one.Tool.Name), func(r *rule.Rule) bool {
+		return r.Brings && r.Fixed && r.Ends[1].Of == one.Tool.Name &&
+			slices.ContainsFunc(tools, func(t *resolve.Subject) bool { return t.Tool.Name == r.Ends[0].Of })
+	})
 }
 
 // pinFile is where a pin is written so that it is read: the file that the tool's own

@@ -9,6 +9,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/version"
 )
 
 // Problem is a mistake in a file of rules or baselines.
@@ -220,7 +221,44 @@ func (p *parser) table(n *yaml.Node) *Rule {
 			r.Rows = append(r.Rows, row)
 		}
 	}
+	if !r.Brings && of.Label == "" {
+		r.Rows = append(r.Rows, implied(r.Rows)...)
+	}
 	return r
+}
+
+// implied are rows for versions of which a table says nothing although it speaks of older
+// ones: what is newer needs no less.
+func implied(rows []Row) []Row {
+	if len(rows) == 0 {
+		return nil
+	}
+	var sets []version.Set
+	for i := range rows {
+		sets = append(sets, rows[i].When[0].Set)
+	}
+	var out []Row
+	before := -1
+	for _, c := range version.Cells(version.All(sets[0].Scheme()), sets) {
+		if at := slices.Index(c.In, true); at >= 0 {
+			before = at
+			continue
+		}
+		if before < 0 {
+			continue
+		}
+		need := rows[before].Need[0]
+		least, bounded := need.Set.Least()
+		if !bounded {
+			continue
+		}
+		row := rows[before]
+		row.Implied, row.Because = true, "what is newer needs no less than "+rows[before].When[0].Text+" does"
+		row.When = []Term{{End: row.When[0].End, Text: c.String(), Set: c.Set}}
+		row.Need = []Term{{End: need.End, Text: ">=" + least.String(), Set: version.AtLeast(least)}}
+		out = append(out, row)
+	}
+	return out
 }
 
 func (p *parser) row(r *Rule, of, need End, row Row, key, value *yaml.Node) (Row, bool) {

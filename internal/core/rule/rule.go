@@ -39,6 +39,7 @@ type Row struct {
 	Source     string
 	Date       string
 	At         Place
+	Implied    bool // nobody wrote it: it follows from the row before it
 }
 
 // Term is a range of something that a rule speaks of.

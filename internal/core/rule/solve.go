@@ -177,10 +177,13 @@ func (w *World) conflictOf(list []Item, steps *int) (items []Item, smallest bool
 }
 
 func (w *World) varOf(i Item) int {
-	if i.Rule {
-		return w.Rules[i.N].vars()[0]
+	if !i.Rule {
+		return w.Claims[i.N].Var
 	}
-	return w.Claims[i.N].Var
+	if vars := w.Rules[i.N].vars(); len(vars) > 0 {
+		return vars[0]
+	}
+	return 0 // it says nothing, wherever it is
 }
 
 // parts are the variables that rules tie together, part by part.
@@ -198,8 +201,8 @@ func (w *World) parts() [][]bool {
 	}
 	for i := range w.Rules {
 		vars := w.Rules[i].vars()
-		for _, v := range vars[1:] {
-			part[root(v)] = root(vars[0])
+		for n := 1; n < len(vars); n++ {
+			part[root(vars[n])] = root(vars[0])
 		}
 	}
 	var out [][]bool

@@ -19,8 +19,8 @@ type Var struct {
 }
 
 // Price is what speaks against a choice, what counts most first: support that has ended,
-// support that ends too soon, claims that have to be changed, machines that lack it, how far
-// it is from what is asked for, how old it is.
+// support that ends too soon, claims that have to be changed, machines that lack it, how soon
+// its line ends or how far it is from what is asked for, how old it is.
 type Price [6]int
 
 // The parts of a price.

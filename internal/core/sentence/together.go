@@ -16,12 +16,31 @@ func (w *words) toolsIncompatible() (message, remedy string) {
 	if w.v.Kind == assess.JointTogether {
 		return w.jointly(), w.moves()
 	}
+	if b.Rule.Brings {
+		return w.brings(b), w.moves()
+	}
 	given, needed := w.sides(b)
 	message = fmt.Sprintf("%s, and %s.", list(given), w.saying(b))
 	if len(needed) > 0 {
 		message += fmt.Sprintf(" But %s.", list(needed))
 	}
 	return message + w.certainty(b), w.moves()
+}
+
+// brings tells that what comes with a tool is not what is asked for.
+func (w *words) brings(b *assess.Broken) string {
+	host, part := b.Ends[0], b.Ends[1]
+	tool := w.f.View.Tools[host.N].Tool
+	var brought []string
+	for _, row := range b.Rows {
+		brought = append(brought, row.Need[0].Text)
+	}
+	with := w.end(host)
+	if len(host.Claims) > 0 && len(host.Runs) == 0 {
+		c := w.f.View.Claim(host.TieEnd, host.Claims[0])
+		with = fmt.Sprintf("%s %s (%s)", tool.Title, c.Raw, at(*c))
+	}
+	return fmt.Sprintf("%s, but %s brings %s %s.", w.end(part), with, w.titleOf(b.Rule.Ends[1].Of), list(unique(brought)))
 }
 
 // sides tells of the ends of a rule: those that it rests on, and those that it asks something of.
@@ -80,7 +99,10 @@ func (w *words) end(e assess.BrokenEnd) string {
 func (w *words) part(e assess.TieEnd) string {
 	c := w.f.View.Parts[e.N][0]
 	verb := "names"
-	if c.Dialect == "plain" {
+	switch {
+	case c.Tells != "":
+		verb = "sets"
+	case c.Dialect == "plain":
 		verb = "holds"
 	}
 	return fmt.Sprintf("%s %s %s %s", at(*c), verb, w.titleOf(w.f.View.Case.Parts[e.N].Name), c.Raw)
@@ -175,6 +197,9 @@ func (w *words) certainty(b *assess.Broken) string {
 	if b.Sure {
 		return " That does not go together" + where + "."
 	}
+	if slices.ContainsFunc(b.Rows, func(r *rule.Row) bool { return r.Implied }) && !slices.ContainsFunc(b.Ends, func(e assess.BrokenEnd) bool { return e.Of == assess.OfPart && !w.f.View.Case.Parts[e.N].Sure }) {
+		return " That may not go together" + where + ": nothing is recorded of so new a version."
+	}
 	for _, e := range b.Ends {
 		if e.Of == assess.OfPart && !w.f.View.Case.Parts[e.N].Sure {
 			return fmt.Sprintf(" That may not go together%s: %s names a range, and no lock file says which version is taken.", where, at(*w.f.View.Parts[e.N][0]))
@@ -265,6 +290,14 @@ func (w *words) change(m assess.Move) string {
 // loosen says what to do where no choice of versions satisfies all.
 func (w *words) loosen() string {
 	b := w.v.Tied
+	for i, e := range b.Ends {
+		if e.Of != assess.OfPart || b.Rule == nil {
+			continue
+		}
+		if c := w.f.View.Parts[e.N][0]; c.Tells != "" && w.asked(b, i) {
+			return fmt.Sprintf("Change %s to %s, or take another version of what needs it.", at(*c), w.term(b.Rule, b.Rows[0].Need[0], false))
+		}
+	}
 	for _, e := range b.Ends {
 		if e.Of == assess.OfPart {
 			title := w.titleOf(w.f.View.Case.Parts[e.N].Name)
