@@ -23,8 +23,25 @@ import (
 	"wexo/internal/host/probe"
 )
 
-//go:embed repositories/*.txtar machines/*.yaml toolchains.yaml
+//go:embed repositories/*.txtar machines/*.yaml toolchains.yaml wexo.yaml catalogue
 var files embed.FS
+
+// Configuration is the name of the estate's own file, in the folder where it is laid.
+const Configuration = "wexo.yaml"
+
+// LayConfiguration writes the estate's configuration, with the catalogue folder that it names.
+func LayConfiguration(dir string) error {
+	return fs.WalkDir(files, ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || name != Configuration && !strings.HasPrefix(name, "catalogue/") {
+			return err
+		}
+		data, err := files.ReadFile(name)
+		if err != nil {
+			return err
+		}
+		return writeFile(filepath.Join(dir, filepath.FromSlash(name)), data, 0o644)
+	})
+}
 
 // Day is the day on which the demo's verdicts hold, so that pictures stay the same.
 var Day = time.Date(2026, 11, 16, 0, 0, 0, 0, time.UTC)

@@ -22,6 +22,20 @@ export const classes = {
     severity: "error",
     help: "what would run is outside a manifest's bound, or the pin can never meet it",
   },
+  "tools-incompatible": {
+    title: "Tools incompatible",
+    short: "Incompatible",
+    mark: "untied",
+    severity: "error",
+    help: "a rule of what must go together is broken: by what is asked for, or by what would run together",
+  },
+  "platform-mismatch": {
+    title: "Platform mismatch",
+    short: "Platform",
+    mark: "platform",
+    severity: "error",
+    help: "a baseline that the repository adopts, or that a group of machines demands, is not met",
+  },
   "interpreter-mismatch": {
     title: "Interpreter mismatch",
     short: "Mismatched",
@@ -35,6 +49,13 @@ export const classes = {
     mark: "dangling",
     severity: "error",
     help: "the editor is pointed at a path that leads to no installation",
+  },
+  "companion-missing": {
+    title: "Companion missing",
+    short: "Companion",
+    mark: "companion",
+    severity: "error",
+    help: "a package that a baseline wants in the chosen installation is not there, or is of another version",
   },
   "end-of-life": {
     title: "End of life",

@@ -119,18 +119,44 @@ func prepareDemo(ctx context.Context, s Streams, dir, address string, fresh bool
 	if err := d.lay(ctx); err != nil {
 		return nil, failed("laying out the demo in %s: %v", abs, err)
 	}
-	readers, err := workers(nil)
+	cfg, err := d.configure()
+	if err != nil {
+		return nil, err
+	}
+	readers, err := workers(cfg.text)
 	if err != nil {
 		return nil, err
 	}
 	d.service, err = server.Open(ctx, server.Options{Workers: readers, Names: []string{"localhost", "127.0.0.1", "::1", strings.ToLower(host)}, Data: filepath.Join(abs, "wexo.db"), Roots: []string{d.repositories()}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: Version,
-		Book: d.Book, Reader: d.reader, Console: console.Files(),
+		Book: d.Book, Reader: d.reader, Rules: cfg.Rules, Policy: cfg.Policy, Console: console.Files(),
 		Log: slog.New(slog.NewTextHandler(s.Err, &slog.HandlerOptions{Level: slog.LevelWarn}))})
 	if err != nil {
 		return nil, failed("%v", err)
 	}
 	return d, nil
 }
+
+// configure reads the estate's own configuration, which it lays where it is not there.
+func (d *demoEstate) configure() (config, error) {
+	var out config
+	if err := demo.LayConfiguration(d.dir); err != nil {
+		return out, failed("laying out the demo in %s: %v", d.dir, err)
+	}
+	name := d.configuration()
+	text, err := os.ReadFile(name)
+	if err != nil {
+		return out, failed("%v", err)
+	}
+	folders, _ := catalogueFolders(text, d.dir)
+	if d.known, err = knowledgeOf(folders); err != nil {
+		return out, err
+	}
+	out.Rules, out.Policy, err = parseConfig(d.known, text, name, map[string]any{})
+	out.text = withFolders(text, folders)
+	return out, err
+}
+
+func (d *demoEstate) configuration() string { return filepath.Join(d.dir, demo.Configuration) }
 
 func exists(name string) bool {
 	_, err := os.Lstat(name)
@@ -247,7 +273,7 @@ func (d *demoEstate) print(ctx context.Context, s Streams) error {
 	if err := report.Short(s.Out, r, d.Catalogue, styleFor(s.Out)); err != nil {
 		return failed("%v", err)
 	}
-	_ = terminal.Printf(s.Out, "\nThe same in a terminal:\n  wexo survey --as-of %s", demo.Day.Format(time.DateOnly))
+	_ = terminal.Printf(s.Out, "\nThe same in a terminal:\n  wexo survey --config %s --as-of %s", d.configuration(), demo.Day.Format(time.DateOnly))
 	for _, m := range d.machines {
 		_ = terminal.Printf(s.Out, " \\\n    --inventory %s", filepath.Join(d.inventories(), m.Name()+".json"))
 	}

@@ -1,12 +1,14 @@
 package cli
 
 import (
+	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"wexo/internal/client"
 	"wexo/internal/core/assess"
 	"wexo/internal/core/reading"
 	"wexo/internal/host/repo"
@@ -139,5 +141,22 @@ func reconcileAll(cmd *cobra.Command, s Streams, l looking, by freshness, dirs [
 
 // reconcileOnServer prints the joint answer of a repository that a running service knows.
 func reconcileOnServer(cmd *cobra.Command, s Streams, r remote, repository string) error {
-	return usage("a service is not asked yet")
+	api, err := r.open()
+	if err != nil {
+		return err
+	}
+	name, folder := splitRepository(repository)
+	p := client.GetTogetherParams{Folder: &folder}
+	if p.AsOf, err = givenDay(cmd); err != nil {
+		return err
+	}
+	got, err := api.GetTogetherWithResponse(cmd.Context(), name, &p)
+	if err := answered(err, got, http.StatusOK); err != nil {
+		return err
+	}
+	answer, err := recast[report.Reconciled](*got.JSON200)
+	if err != nil {
+		return err
+	}
+	return writeReconciled(s, answer, r.output)
 }

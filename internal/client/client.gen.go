@@ -63,6 +63,30 @@ func (e CellSeverity) Valid() bool {
 	}
 }
 
+// Defines values for ChainLinkKind.
+const (
+	ChainLinkKindClaim     ChainLinkKind = "claim"
+	ChainLinkKindComponent ChainLinkKind = "component"
+	ChainLinkKindDemand    ChainLinkKind = "demand"
+	ChainLinkKindRule      ChainLinkKind = "rule"
+)
+
+// Valid indicates whether the value is a known member of the ChainLinkKind enum.
+func (e ChainLinkKind) Valid() bool {
+	switch e {
+	case ChainLinkKindClaim:
+		return true
+	case ChainLinkKindComponent:
+		return true
+	case ChainLinkKindDemand:
+		return true
+	case ChainLinkKindRule:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ClaimCertainty.
 const (
 	High   ClaimCertainty = "high"
@@ -86,19 +110,19 @@ func (e ClaimCertainty) Valid() bool {
 
 // Defines values for ClaimRecognised.
 const (
-	Rule     ClaimRecognised = "rule"
-	Shape    ClaimRecognised = "shape"
-	Standard ClaimRecognised = "standard"
+	ClaimRecognisedRule     ClaimRecognised = "rule"
+	ClaimRecognisedShape    ClaimRecognised = "shape"
+	ClaimRecognisedStandard ClaimRecognised = "standard"
 )
 
 // Valid indicates whether the value is a known member of the ClaimRecognised enum.
 func (e ClaimRecognised) Valid() bool {
 	switch e {
-	case Rule:
+	case ClaimRecognisedRule:
 		return true
-	case Shape:
+	case ClaimRecognisedShape:
 		return true
-	case Standard:
+	case ClaimRecognisedStandard:
 		return true
 	default:
 		return false
@@ -237,6 +261,24 @@ func (e LinePhase) Valid() bool {
 	case Maintenance:
 		return true
 	case Upcoming:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NamedEndKind.
+const (
+	NamedEndKindComponent NamedEndKind = "component"
+	NamedEndKindTool      NamedEndKind = "tool"
+)
+
+// Valid indicates whether the value is a known member of the NamedEndKind enum.
+func (e NamedEndKind) Valid() bool {
+	switch e {
+	case NamedEndKindComponent:
+		return true
+	case NamedEndKindTool:
 		return true
 	default:
 		return false
@@ -414,6 +456,23 @@ type AddRepositories struct {
 	Path string `json:"path"`
 }
 
+// Assignment defines model for Assignment.
+type Assignment struct {
+	Changes []ClaimChange `json:"changes"`
+
+	// Install Machines that lack it
+	Install []string `json:"install"`
+	Title   string   `json:"title"`
+	Tool    string   `json:"tool"`
+
+	// Until The last day of support; empty where none is known
+	Until   string `json:"until"`
+	Version string `json:"version"`
+
+	// Write What to write: a line where all of it will do
+	Write string `json:"write"`
+}
+
 // Cause defines model for Cause.
 type Cause struct {
 	// Class Of the findings that tell of it; those that only follow may be of others
@@ -472,6 +531,24 @@ type Cell struct {
 // CellSeverity defines model for Cell.Severity.
 type CellSeverity string
 
+// ChainLink defines model for ChainLink.
+type ChainLink struct {
+	Because *string       `json:"because,omitempty"`
+	Column  int           `json:"column"`
+	File    string        `json:"file"`
+	Kind    ChainLinkKind `json:"kind"`
+	Line    int           `json:"line"`
+	Names   []string      `json:"names"`
+	Range   string        `json:"range"`
+	Raw     string        `json:"raw"`
+	Rule    *string       `json:"rule,omitempty"`
+	Source  *string       `json:"source,omitempty"`
+	Text    string        `json:"text"`
+}
+
+// ChainLinkKind defines model for ChainLink.Kind.
+type ChainLinkKind string
+
 // Claim defines model for Claim.
 type Claim struct {
 	Beaten *string `json:"beaten,omitempty"`
@@ -523,6 +600,15 @@ type ClaimRole string
 
 // ClaimScope defines model for Claim.Scope.
 type ClaimScope string
+
+// ClaimChange defines model for ClaimChange.
+type ClaimChange struct {
+	Column int    `json:"column"`
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Raw    string `json:"raw"`
+	To     string `json:"to"`
+}
 
 // ClaimItem defines model for ClaimItem.
 type ClaimItem struct {
@@ -764,6 +850,18 @@ type MatrixTool struct {
 	Tool    string `json:"tool"`
 	Warning int    `json:"warning"`
 }
+
+// NamedEnd defines model for NamedEnd.
+type NamedEnd struct {
+	Kind  NamedEndKind `json:"kind"`
+	Name  string       `json:"name"`
+	Place string       `json:"place"`
+	Says  string       `json:"says"`
+	Title string       `json:"title"`
+}
+
+// NamedEndKind defines model for NamedEnd.Kind.
+type NamedEndKind string
 
 // NewToken defines model for NewToken.
 type NewToken struct {
@@ -1053,6 +1151,47 @@ type SurveyList struct {
 	Surveys []Survey `json:"surveys"`
 }
 
+// TieInUse defines model for TieInUse.
+type TieInUse struct {
+	Broken bool     `json:"broken"`
+	Names  []string `json:"names"`
+	Rule   string   `json:"rule"`
+	Source string   `json:"source"`
+	Text   string   `json:"text"`
+}
+
+// Together defines model for Together.
+type Together struct {
+	AsOf string `json:"asOf"`
+
+	// Assignment The versions that would hold
+	Assignment []Assignment `json:"assignment"`
+
+	// Beyond Conflicts that no choice of versions settles
+	Beyond [][]ChainLink `json:"beyond"`
+
+	// Conflict The smallest choice of claims and rules that cannot hold together, in the order in which it is followed
+	Conflict []ChainLink `json:"conflict"`
+
+	// Decided False where more is said than can be weighed
+	Decided bool `json:"decided"`
+
+	// Feasible All that is said can hold together
+	Feasible bool   `json:"feasible"`
+	Folder   string `json:"folder"`
+	Format   string `json:"format"`
+
+	// Names Tools and components of the folder
+	Names      []NamedEnd `json:"names"`
+	Repository string     `json:"repository"`
+
+	// Smallest No smaller conflict exists
+	Smallest bool `json:"smallest"`
+
+	// Ties Rules between them
+	Ties []TieInUse `json:"ties"`
+}
+
 // Token defines model for Token.
 type Token struct {
 	CreatedAt  string `json:"createdAt"`
@@ -1234,6 +1373,18 @@ type GetReportParams struct {
 
 // GetRepositoryParams defines parameters for GetRepository.
 type GetRepositoryParams struct {
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+
+	// Machine Seen from these machines only; may be repeated
+	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+}
+
+// GetTogetherParams defines parameters for GetTogether.
+type GetTogetherParams struct {
+	// Folder A folder of the repository; the root where it is left out
+	Folder *string `form:"folder,omitempty" json:"folder,omitempty"`
+
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
 
@@ -1434,6 +1585,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/repositories/{name} (the `GetRepository` operationId).
 	GetRepository(ctx context.Context, name string, params *GetRepositoryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetTogether The joint answer over all tools of a folder, or of the nearest one above that anything is said of
+	//
+	// Corresponds with GET /api/repositories/{name}/together (the `GetTogether` operationId).
+	GetTogether(ctx context.Context, name string, params *GetTogetherParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// ListResolutions Resolutions with their ladders
 	//
@@ -1782,6 +1938,21 @@ func (c *Client) RemoveRepository(ctx context.Context, name string, reqEditors .
 // Corresponds with GET /api/repositories/{name} (the `GetRepository` operationId).
 func (c *Client) GetRepository(ctx context.Context, name string, params *GetRepositoryParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetRepositoryRequest(c.Server, name, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetTogether The joint answer over all tools of a folder, or of the nearest one above that anything is said of
+//
+// Corresponds with GET /api/repositories/{name}/together (the `GetTogether` operationId).
+func (c *Client) GetTogether(ctx context.Context, name string, params *GetTogetherParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetTogetherRequest(c.Server, name, params)
 	if err != nil {
 		return nil, err
 	}
@@ -3114,6 +3285,91 @@ func NewGetRepositoryRequest(server string, name string, params *GetRepositoryPa
 	return req, nil
 }
 
+// NewGetTogetherRequest constructs an http.Request for the GetTogether method
+func NewGetTogetherRequest(server string, name string, params *GetTogetherParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "name", name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/repositories/%s/together", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Folder != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "folder", *params.Folder, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.AsOf != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "asOf", *params.AsOf, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Machine != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "machine", *params.Machine, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewListResolutionsRequest constructs an http.Request for the ListResolutions method
 func NewListResolutionsRequest(server string, params *ListResolutionsParams) (*http.Request, error) {
 	var err error
@@ -3834,6 +4090,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /api/repositories/{name} (the `GetRepository` operationId).
 	GetRepositoryWithResponse(ctx context.Context, name string, params *GetRepositoryParams, reqEditors ...RequestEditorFn) (*GetRepositoryResponse, error)
+
+	// GetTogetherWithResponse The joint answer over all tools of a folder, or of the nearest one above that anything is said of
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/repositories/{name}/together (the `GetTogether` operationId).
+	GetTogetherWithResponse(ctx context.Context, name string, params *GetTogetherParams, reqEditors ...RequestEditorFn) (*GetTogetherResponse, error)
 
 	// ListResolutionsWithResponse Resolutions with their ladders
 	//
@@ -4655,6 +4918,54 @@ func (r GetRepositoryResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetRepositoryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetTogetherResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Together
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetTogetherResponse) GetJSON200() *Together {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetTogetherResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetTogetherResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetTogetherResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetTogetherResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetTogetherResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -5581,6 +5892,19 @@ func (c *ClientWithResponses) GetRepositoryWithResponse(ctx context.Context, nam
 	return ParseGetRepositoryResponse(rsp)
 }
 
+// GetTogetherWithResponse The joint answer over all tools of a folder, or of the nearest one above that anything is said of
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/repositories/{name}/together (the `GetTogether` operationId).
+func (c *ClientWithResponses) GetTogetherWithResponse(ctx context.Context, name string, params *GetTogetherParams, reqEditors ...RequestEditorFn) (*GetTogetherResponse, error) {
+	rsp, err := c.GetTogether(ctx, name, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetTogetherResponse(rsp)
+}
+
 // ListResolutionsWithResponse Resolutions with their ladders
 //
 // Returns a wrapper object for the known response body format(s).
@@ -6272,6 +6596,39 @@ func ParseGetRepositoryResponse(rsp *http.Response) (*GetRepositoryResponse, err
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest RepositoryDetail
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetTogetherResponse parses an HTTP response from a GetTogetherWithResponse call
+func ParseGetTogetherResponse(rsp *http.Response) (*GetTogetherResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetTogetherResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Together
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

@@ -35,9 +35,9 @@ type Wording struct {
 // Finding is a finding in words.
 func (w Wording) Finding(f *assess.Finding) Finding {
 	out := Finding{Fingerprint: f.Fingerprint, Class: f.Class.Name, Severity: f.Severity, Repository: f.Repository.Name, Folder: f.Folder,
-		Tools: []string{}, Machines: w.Fleet.Names(f.Machines), Evidence: f.Evidence, Configuration: sentence.Configuration(f), Apart: f.Apart, Cause: f.Cause().ID()}
+		Tools: f.Tools(), Machines: w.Fleet.Names(f.Machines), Evidence: f.Evidence, Configuration: sentence.Configuration(f), Apart: f.Apart, Cause: f.Cause().ID()}
 	if f.Tool != nil {
-		out.Tool, out.Tools = f.Tool.Name, []string{f.Tool.Name}
+		out.Tool = f.Tool.Name
 	}
 	if out.Evidence == nil {
 		out.Evidence = []assess.Evidence{}
@@ -69,12 +69,7 @@ func (l *line) finding(w Wording, f *assess.Finding) {
 	l.text("repository", f.Repository.Name)
 	l.text("folder", f.Folder)
 	l.text("tool", tool)
-	l.key("tools")
-	l.b = append(l.b, '[')
-	if tool != "" {
-		l.b = appendText(l.b, tool)
-	}
-	l.b = append(l.b, ']')
+	l.texts("tools", f.Tools())
 	l.machines("machines", f.Machines)
 	l.text("message", message)
 	l.evidence(f.Evidence)

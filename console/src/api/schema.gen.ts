@@ -129,6 +129,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/repositories/{name}/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        /** The joint answer over all tools of a folder, or of the nearest one above that anything is said of */
+        get: operations["getTogether"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/machines": {
         parameters: {
             query?: never;
@@ -910,6 +929,76 @@ export interface components {
             machines: number;
             chosen: boolean;
         };
+        Together: {
+            format: string;
+            asOf: string;
+            repository: string;
+            folder: string;
+            /** @description All that is said can hold together */
+            feasible: boolean;
+            /** @description False where more is said than can be weighed */
+            decided: boolean;
+            /** @description No smaller conflict exists */
+            smallest: boolean;
+            /** @description The smallest choice of claims and rules that cannot hold together, in the order in which it is followed */
+            conflict: components["schemas"]["ChainLink"][];
+            /** @description Conflicts that no choice of versions settles */
+            beyond: components["schemas"]["ChainLink"][][];
+            /** @description The versions that would hold */
+            assignment: components["schemas"]["Assignment"][];
+            /** @description Tools and components of the folder */
+            names: components["schemas"]["NamedEnd"][];
+            /** @description Rules between them */
+            ties: components["schemas"]["TieInUse"][];
+        };
+        ChainLink: {
+            /** @enum {string} */
+            kind: "claim" | "component" | "demand" | "rule";
+            text: string;
+            names: string[];
+            file: string;
+            line: number;
+            column: number;
+            raw: string;
+            range: string;
+            rule?: string;
+            because?: string;
+            source?: string;
+        };
+        Assignment: {
+            tool: string;
+            title: string;
+            version: string;
+            /** @description What to write: a line where all of it will do */
+            write: string;
+            /** @description The last day of support; empty where none is known */
+            until: string;
+            changes: components["schemas"]["ClaimChange"][];
+            /** @description Machines that lack it */
+            install: string[];
+        };
+        ClaimChange: {
+            file: string;
+            line: number;
+            column: number;
+            raw: string;
+            to: string;
+        };
+        NamedEnd: {
+            name: string;
+            title: string;
+            says: string;
+            place: string;
+            /** @enum {string} */
+            kind: "tool" | "component";
+        };
+        TieInUse: {
+            rule: string;
+            text: string;
+            names: string[];
+            broken: boolean;
+            source: string;
+        };
         FolderDetail: {
             path: string;
             tools: components["schemas"]["ToolDetail"][];
@@ -1218,6 +1307,36 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getTogether: {
+        parameters: {
+            query?: {
+                /** @description A folder of the repository; the root where it is left out */
+                folder?: string;
+                /** @description The day the verdicts hold for; the service's own day where it is missing */
+                asOf?: components["parameters"]["asOf"];
+                /** @description Seen from these machines only; may be repeated */
+                machine?: components["parameters"]["machine"];
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The joint answer */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Together"];
+                };
             };
             default: components["responses"]["Problem"];
         };

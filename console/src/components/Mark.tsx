@@ -29,6 +29,24 @@ const shapes: Record<string, ReactNode> & Record<ClassMark, ReactNode> = {
       <circle cx="11.6" cy="7" r="1.9" fill="currentColor" />
     </>
   ),
+  untied: (
+    <>
+      <path d="M1.2 4.2h4v5.600h-4ZM8.800 4.200h4v5.600h-4Z" {...stroke} />
+      <path d="M7 1.500v2M7 6v2M7 10.500v2" {...stroke} />
+    </>
+  ),
+  platform: (
+    <>
+      <path d="M1 10.500h12M3 13h8" {...stroke} />
+      <path d="M3.500 1.500h7v5.500h-7Z" {...stroke} strokeDasharray="2 1.600" />
+    </>
+  ),
+  companion: (
+    <>
+      <circle cx="4.600" cy="7" r="3" fill="currentColor" />
+      <circle cx="10.400" cy="7" r="2.400" {...stroke} strokeDasharray="1.800 1.400" />
+    </>
+  ),
   dangling: (
     <>
       <path d="M1.5 3.5h6a3 3 0 0 1 3 3v1" {...stroke} />

@@ -9,6 +9,7 @@ import { Mark } from "../components/Mark";
 import { Panel } from "../components/Panel";
 import { Ruler } from "../components/Ruler";
 import { Empty, Failure, Loading } from "../components/States";
+import { Together } from "../components/Together";
 import { useChange, useKeepLens, useLens } from "../lens";
 import { day, kindOf, number, several, severityText } from "../words";
 
@@ -79,6 +80,7 @@ function Shown({ repository: r }: { repository: Detail }) {
         <>
           <Subjects list={subjects} chosen={chosen} />
           <Subject key={`${chosen.folder}:${chosen.tool.tool}`} folder={chosen.folder} tool={chosen.tool} />
+          <Together repository={r.name} folder={chosen.folder} />
         </>
       ) : (
         <div className="mt-3.5">

@@ -34,7 +34,7 @@ func (v *viewCheck) baselines() {
 	for i, b := range v.Baselines {
 		where := v.everyone()
 		adopted := i < v.Adopted
-		if !adopted {
+		if len(b.Machines) > 0 {
 			where = v.group(b.Machines)
 		}
 		for k := range b.Demands {
@@ -48,10 +48,10 @@ func (v *viewCheck) baselines() {
 
 func (v *viewCheck) demand(b *rule.Baseline, d *rule.Demand, adopted bool, where resolve.Machines) {
 	for n, p := range v.Parts {
-		if p.Name == d.Name && adopted && !p.Set.Meets(d.Set) {
+		if p.Name == d.Name && !p.Set.Meets(d.Set) {
 			end := BrokenEnd{TieEnd: TieEnd{OfPart, n}, Set: p.Set}
-			v.verdicts = append(v.verdicts, Verdict{Class: &platformMismatch, Kind: AskedPlatform, Machines: v.everyone(), Cause: b.Name + " " + d.Name,
-				Tied: &Broken{Baseline: b, Demand: d, Adopted: true, Sure: p.Sure, Ends: []BrokenEnd{end}}})
+			v.verdicts = append(v.verdicts, Verdict{Class: &platformMismatch, Kind: AskedPlatform, Machines: where, Cause: b.Name + " " + d.Name,
+				Tied: &Broken{Baseline: b, Demand: d, Adopted: adopted, Sure: p.Sure, Ends: []BrokenEnd{end}}})
 		}
 	}
 	at := slices.IndexFunc(v.Tools, func(t ToolEnd) bool { return t.Tool.Name == d.Name })
@@ -61,8 +61,8 @@ func (v *viewCheck) demand(b *rule.Baseline, d *rule.Demand, adopted bool, where
 	r := v.tools[at].Resolved
 	out := Verdict{Class: &platformMismatch, Cause: b.Name + " " + d.Name}
 	end := BrokenEnd{TieEnd: TieEnd{OfTool, at}, Set: v.asked[at].Set}
-	if asked := v.asked[at]; adopted && !asked.IsZero() && !asked.Set.Meets(d.Set) {
-		out.Kind, out.Machines = AskedPlatform, v.everyone()
+	if asked := v.asked[at]; !asked.IsZero() && !asked.Set.Meets(d.Set) {
+		out.Kind, out.Machines = AskedPlatform, where
 		end.Claims = against(r, d.Set)
 	} else {
 		v.outside(r, d.Set, where, &out, &end)
@@ -126,8 +126,8 @@ func (v *viewCheck) companion(b *rule.Baseline, c *rule.Companion, adopted bool,
 	end := BrokenEnd{TieEnd: TieEnd{OfTool, at}}
 	for i := range where.All() {
 		in := v.installed(at, i)
-		if in == nil || in.Packages == nil { // what is in it was not told
-			continue
+		if in == nil || len(in.Packages) == 0 && len(v.Tools[at].Tool.Installation.Packages) == 0 {
+			continue // what is in it was not told
 		}
 		has, there := in.Packages[c.Package]
 		number, err := v.Tools[at].Tool.Scheme().Parse(has)
@@ -147,6 +147,7 @@ func (v *viewCheck) companion(b *rule.Baseline, c *rule.Companion, adopted bool,
 	if len(v.tools[at].Resolved.Pins) > 0 {
 		end.Claims = []int{0}
 	}
-	out.Tied = &Broken{Baseline: b, Pack: c, Adopted: adopted, Sure: true, Ends: []BrokenEnd{end}}
+	after := slices.ContainsFunc(v.verdicts, func(o Verdict) bool { return o.Class == &platformMismatch && o.Tied.Baseline == b && o.Tied.Demand.Name == c.Tool })
+	out.Tied = &Broken{Baseline: b, Pack: c, Adopted: adopted, Sure: true, After: after, Ends: []BrokenEnd{end}}
 	v.verdicts = append(v.verdicts, out)
 }

@@ -458,7 +458,7 @@ func (w *worldOf) chosen(n int, best []int) Chosen {
 	}
 	w.advised(n, best, &out)
 	for i, c := range w.Claims {
-		if c.Var == n && c.Chooses && !out.Set.Meets(x.sets[w.claimed[i]]) {
+		if c.Var == n && c.Chooses && !x.admits(&c, out.Line, best[n], out.Text) {
 			out.Claims = append(out.Claims, w.links[i].Claim)
 		}
 	}
@@ -467,6 +467,20 @@ func (w *worldOf) chosen(n int, best []int) Chosen {
 		out.Lacking = w.toolings[x.end.N].Lacking(out.Set, build(pins))
 	}
 	return out
+}
+
+// admits reports whether a claim admits what is chosen: the line where all of that is meant,
+// otherwise the cell.
+func (x *variable) admits(c *rule.Claim, l *catalogue.Line, cell int, text string) bool {
+	if l == nil || text != l.Line {
+		return c.Allows[cell]
+	}
+	for i := range x.cells {
+		if x.lines[i] == l && c.Allows[i] {
+			return true
+		}
+	}
+	return false
 }
 
 // advised takes the line that the tool's other findings advise, where that does as well:
@@ -577,15 +591,29 @@ func (v *viewCheck) settle(out *Verdict) {
 		}
 	}
 	out.First = v.first(b, tools)
-	about := out.Cause
-	for _, e := range b.Ends {
-		if e.Of == OfTool && len(e.Claims) > 0 {
-			if s := v.tools[e.N].Resolved.At(e.Claims[0]); s != nil {
-				about += "\x00" + s.Set.Canonical()
-			}
+	out.Root = Cause{Class: out.Class, Tool: out.First, About: v.about(out)}
+}
+
+// about is what a verdict has in common with those that the same change of the same claims
+// mends, or where none does, with those of the same rule on the same claims.
+func (v *viewCheck) about(out *Verdict) string {
+	b := out.Tied
+	about := ""
+	for _, m := range b.Moves {
+		for _, n := range m.Claims {
+			about += v.Tools[m.Tool].Tool.Name + " " + v.tools[m.Tool].Resolved.At(n).Set.Canonical() + " " + m.Text + "\x00"
 		}
 	}
-	out.Root = Cause{Class: out.Class, Tool: out.First, About: about}
+	if about != "" && b.Pack == nil {
+		return about
+	}
+	about = out.Cause
+	for _, e := range b.Ends {
+		if e.Of == OfTool && len(e.Claims) > 0 {
+			about += "\x00" + v.tools[e.N].Resolved.At(e.Claims[0]).Set.Canonical()
+		}
+	}
+	return about
 }
 
 // runsOutside reports whether what would run of a tool is not what is chosen for it.

@@ -30,11 +30,12 @@ type Broken struct {
 	Baseline *rule.Baseline
 	Demand   *rule.Demand
 	Pack     *rule.Companion // that has to come along
-	Adopted  bool            // otherwise a group of machines demands it
+	Adopted  bool            // otherwise the machines demand it that build the repository
 	Sure     bool            // false where it rests on the range of a component
 	Moves    []Move          // what would satisfy it, and everything else
 	Chain    []Link          // where no rule alone is broken: what cannot hold together
 	Decided  bool            // whether there is a joint answer is known
+	After    bool            // of a package: another installation has to run first
 }
 
 // BrokenEnd is one side of what does not hold.

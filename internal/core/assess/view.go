@@ -29,7 +29,7 @@ type ViewCase struct {
 	Tools     []ToolEnd
 	Parts     []Part
 	Ties      []Tie
-	Baselines []*rule.Baseline // that are adopted, or that a group of machines demands
+	Baselines []*rule.Baseline // that are adopted, or that the machines demand which build the repository
 	Adopted   int              // how many of them, the first ones, are adopted
 	Horizon   int
 	Ends      time.Time
@@ -84,7 +84,7 @@ type tying struct {
 	prepared *Prepared
 	book     *rule.Book
 	adopted  []*rule.Baseline
-	demanded []*rule.Baseline // those, and behind them the ones that groups of machines demand
+	demanded []*rule.Baseline // those, and behind them the ones that the machines demand which build it
 	groups   []policy.Machines
 	places   map[*resolve.Subject]int
 	parts    map[string][]Component // of each folder

@@ -31,8 +31,9 @@ func (f *Facts) tying(p *Prepared, decided policy.Policy) *tying {
 		t.adopted = append(t.adopted, b)
 	}
 	t.demanded = t.adopted
-	for _, b := range t.book.Baselines {
-		if len(b.Machines) > 0 && !slices.Contains(t.adopted, b) {
+	for _, b := range t.book.Baselines { // a repository is built by the machines with its tags
+		built := slices.ContainsFunc(b.Machines, func(group string) bool { return slices.Contains(p.Settings.Tags, group) })
+		if built && !slices.Contains(t.adopted, b) {
 			t.demanded = append(t.demanded[:len(t.demanded):len(t.demanded)], b)
 		}
 	}

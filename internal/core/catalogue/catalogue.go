@@ -107,6 +107,15 @@ type Installation struct {
 	Maker       *FilePattern           `yaml:"maker"`
 	NotBeside   []string               `yaml:"not-beside"` // files in the home that show it is no installation of its own
 	Components  map[string]FilePattern `yaml:"components"`
+	Packages    []PackageFiles         `yaml:"packages"` // where packages that were installed into it are told of; none where that is not known
+}
+
+// PackageFiles are files of which each tells of one package that was installed into an
+// installation. The patterns' first groups are its name and its version.
+type PackageFiles struct {
+	File    string  `yaml:"file"` // below the home, globs allowed
+	Name    Pattern `yaml:"name"`
+	Version Pattern `yaml:"version"`
 }
 
 // VersionSource is one way to learn an installation's version: from a file below its

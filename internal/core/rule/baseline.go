@@ -16,7 +16,7 @@ type Baseline struct {
 	Name, Title string
 	Demands     []Demand // sorted by name
 	Companions  []Companion
-	Machines    []string // groups that must meet it
+	Machines    []string // groups that must meet it; all machines where none is named
 	At          Place
 }
 

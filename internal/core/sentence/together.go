@@ -157,7 +157,7 @@ func (w *words) row(r *rule.Rule, row *rule.Row) string {
 		when = append(when, w.term(r, t, r.Table))
 	}
 	for _, t := range row.Need {
-		need = append(need, w.term(r, t, false))
+		need = append(need, w.term(r, t, r.Brings))
 	}
 	if len(when) > 1 {
 		verb = strings.TrimSuffix(verb, "s")
@@ -356,8 +356,12 @@ func (w *words) companionMissing() (message, remedy string) {
 		}
 		places = append(places, text)
 	}
+	into := "that " + tool.Title
+	if b.After {
+		into = "the " + tool.Title + " that it demands"
+	}
 	return fmt.Sprintf("%s wants %s %s installed with %s, but %s.", w.baseline(b), b.Pack.Package, b.Pack.Text, tool.Title, list(places)),
-		fmt.Sprintf("Install %s %s into that %s on %s.", b.Pack.Package, b.Pack.Text, tool.Title, w.some(w.v.Machines))
+		fmt.Sprintf("Install %s %s into %s on %s.", b.Pack.Package, b.Pack.Text, into, w.some(w.v.Machines))
 }
 
 // together is the title of a cause of several tools.
@@ -369,11 +373,26 @@ func (w *words) together(c *assess.Caused) string {
 	case b.Demand != nil:
 		return fmt.Sprintf("%s: %s %s is demanded, and another version %s, in %s", b.Baseline.Title, w.titleOf(b.Demand.Name), b.Demand.Text, w.otherwise(), in(c))
 	}
+	if b.Rule == nil || len(b.Moves) > 0 && len(b.Moves[0].Claims) > 0 {
+		return w.movedTogether(c)
+	}
 	text := w.saying(b)
 	if i := strings.Index(text, " ("); i > 0 {
 		text = text[:i]
 	}
 	return fmt.Sprintf("%s, and another version %s: in %s", text, w.otherwise(), in(c))
+}
+
+// movedTogether is the title of a cause that a change of claims mends: "Gradle 8.2 does not
+// go with what is beside it, and 8.5 does: in meadow-app".
+func (w *words) movedTogether(c *assess.Caused) string {
+	b := w.v.Tied
+	if len(b.Moves) == 0 {
+		return fmt.Sprintf("%s: what is asked for cannot hold together, in %s", w.title(), in(c))
+	}
+	m := b.Moves[0]
+	said := w.f.View.Claim(assess.TieEnd{Of: assess.OfTool, N: m.Tool}, m.Claims[0])
+	return fmt.Sprintf("%s %s does not go with what is beside it, and %s does: in %s", w.f.View.Tools[m.Tool].Tool.Title, said.Raw, m.Text, in(c))
 }
 
 func (w *words) otherwise() string {

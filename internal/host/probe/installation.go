@@ -52,7 +52,29 @@ func (p *probe) installation(ctx context.Context, c *candidate) inventory.Instal
 			in.Components[name] = text
 		}
 	}
+	p.packages(c, in.Packages)
 	return in
+}
+
+// mostPackages is how many packages are told of one installation.
+const mostPackages = 500
+
+// packages reads which packages were installed into an installation.
+func (p *probe) packages(c *candidate, into map[string]string) {
+	for _, list := range c.tool.Installation.Packages {
+		for _, file := range p.matching(c.home, list.File) {
+			if len(into) == mostPackages {
+				return
+			}
+			data, err := p.disk.head(file, maxEvidence)
+			if err != nil {
+				continue
+			}
+			if name := joined(list.Name, string(data)); name != "" {
+				into[name] = joined(list.Version, string(data))
+			}
+		}
+	}
 }
 
 func (p *probe) origin(c *candidate) string {

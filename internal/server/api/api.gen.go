@@ -62,6 +62,30 @@ func (e CellSeverity) Valid() bool {
 	}
 }
 
+// Defines values for ChainLinkKind.
+const (
+	ChainLinkKindClaim     ChainLinkKind = "claim"
+	ChainLinkKindComponent ChainLinkKind = "component"
+	ChainLinkKindDemand    ChainLinkKind = "demand"
+	ChainLinkKindRule      ChainLinkKind = "rule"
+)
+
+// Valid indicates whether the value is a known member of the ChainLinkKind enum.
+func (e ChainLinkKind) Valid() bool {
+	switch e {
+	case ChainLinkKindClaim:
+		return true
+	case ChainLinkKindComponent:
+		return true
+	case ChainLinkKindDemand:
+		return true
+	case ChainLinkKindRule:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ClaimCertainty.
 const (
 	High   ClaimCertainty = "high"
@@ -85,19 +109,19 @@ func (e ClaimCertainty) Valid() bool {
 
 // Defines values for ClaimRecognised.
 const (
-	Rule     ClaimRecognised = "rule"
-	Shape    ClaimRecognised = "shape"
-	Standard ClaimRecognised = "standard"
+	ClaimRecognisedRule     ClaimRecognised = "rule"
+	ClaimRecognisedShape    ClaimRecognised = "shape"
+	ClaimRecognisedStandard ClaimRecognised = "standard"
 )
 
 // Valid indicates whether the value is a known member of the ClaimRecognised enum.
 func (e ClaimRecognised) Valid() bool {
 	switch e {
-	case Rule:
+	case ClaimRecognisedRule:
 		return true
-	case Shape:
+	case ClaimRecognisedShape:
 		return true
-	case Standard:
+	case ClaimRecognisedStandard:
 		return true
 	default:
 		return false
@@ -236,6 +260,24 @@ func (e LinePhase) Valid() bool {
 	case Maintenance:
 		return true
 	case Upcoming:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NamedEndKind.
+const (
+	NamedEndKindComponent NamedEndKind = "component"
+	NamedEndKindTool      NamedEndKind = "tool"
+)
+
+// Valid indicates whether the value is a known member of the NamedEndKind enum.
+func (e NamedEndKind) Valid() bool {
+	switch e {
+	case NamedEndKindComponent:
+		return true
+	case NamedEndKindTool:
 		return true
 	default:
 		return false
@@ -413,6 +455,23 @@ type AddRepositories struct {
 	Path string `json:"path"`
 }
 
+// Assignment defines model for Assignment.
+type Assignment struct {
+	Changes []ClaimChange `json:"changes"`
+
+	// Install Machines that lack it
+	Install []string `json:"install"`
+	Title   string   `json:"title"`
+	Tool    string   `json:"tool"`
+
+	// Until The last day of support; empty where none is known
+	Until   string `json:"until"`
+	Version string `json:"version"`
+
+	// Write What to write: a line where all of it will do
+	Write string `json:"write"`
+}
+
 // Cause defines model for Cause.
 type Cause struct {
 	// Class Of the findings that tell of it; those that only follow may be of others
@@ -471,6 +530,24 @@ type Cell struct {
 // CellSeverity defines model for Cell.Severity.
 type CellSeverity string
 
+// ChainLink defines model for ChainLink.
+type ChainLink struct {
+	Because *string       `json:"because,omitempty"`
+	Column  int           `json:"column"`
+	File    string        `json:"file"`
+	Kind    ChainLinkKind `json:"kind"`
+	Line    int           `json:"line"`
+	Names   []string      `json:"names"`
+	Range   string        `json:"range"`
+	Raw     string        `json:"raw"`
+	Rule    *string       `json:"rule,omitempty"`
+	Source  *string       `json:"source,omitempty"`
+	Text    string        `json:"text"`
+}
+
+// ChainLinkKind defines model for ChainLink.Kind.
+type ChainLinkKind string
+
 // Claim defines model for Claim.
 type Claim struct {
 	Beaten *string `json:"beaten,omitempty"`
@@ -522,6 +599,15 @@ type ClaimRole string
 
 // ClaimScope defines model for Claim.Scope.
 type ClaimScope string
+
+// ClaimChange defines model for ClaimChange.
+type ClaimChange struct {
+	Column int    `json:"column"`
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Raw    string `json:"raw"`
+	To     string `json:"to"`
+}
 
 // ClaimItem defines model for ClaimItem.
 type ClaimItem struct {
@@ -763,6 +849,18 @@ type MatrixTool struct {
 	Tool    string `json:"tool"`
 	Warning int    `json:"warning"`
 }
+
+// NamedEnd defines model for NamedEnd.
+type NamedEnd struct {
+	Kind  NamedEndKind `json:"kind"`
+	Name  string       `json:"name"`
+	Place string       `json:"place"`
+	Says  string       `json:"says"`
+	Title string       `json:"title"`
+}
+
+// NamedEndKind defines model for NamedEnd.Kind.
+type NamedEndKind string
 
 // NewToken defines model for NewToken.
 type NewToken struct {
@@ -1052,6 +1150,47 @@ type SurveyList struct {
 	Surveys []Survey `json:"surveys"`
 }
 
+// TieInUse defines model for TieInUse.
+type TieInUse struct {
+	Broken bool     `json:"broken"`
+	Names  []string `json:"names"`
+	Rule   string   `json:"rule"`
+	Source string   `json:"source"`
+	Text   string   `json:"text"`
+}
+
+// Together defines model for Together.
+type Together struct {
+	AsOf string `json:"asOf"`
+
+	// Assignment The versions that would hold
+	Assignment []Assignment `json:"assignment"`
+
+	// Beyond Conflicts that no choice of versions settles
+	Beyond [][]ChainLink `json:"beyond"`
+
+	// Conflict The smallest choice of claims and rules that cannot hold together, in the order in which it is followed
+	Conflict []ChainLink `json:"conflict"`
+
+	// Decided False where more is said than can be weighed
+	Decided bool `json:"decided"`
+
+	// Feasible All that is said can hold together
+	Feasible bool   `json:"feasible"`
+	Folder   string `json:"folder"`
+	Format   string `json:"format"`
+
+	// Names Tools and components of the folder
+	Names      []NamedEnd `json:"names"`
+	Repository string     `json:"repository"`
+
+	// Smallest No smaller conflict exists
+	Smallest bool `json:"smallest"`
+
+	// Ties Rules between them
+	Ties []TieInUse `json:"ties"`
+}
+
 // Token defines model for Token.
 type Token struct {
 	CreatedAt  string `json:"createdAt"`
@@ -1240,6 +1379,18 @@ type GetRepositoryParams struct {
 	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
 }
 
+// GetTogetherParams defines parameters for GetTogether.
+type GetTogetherParams struct {
+	// Folder A folder of the repository; the root where it is left out
+	Folder *string `form:"folder,omitempty" json:"folder,omitempty"`
+
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+
+	// Machine Seen from these machines only; may be repeated
+	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+}
+
 // ListResolutionsParams defines parameters for ListResolutions.
 type ListResolutionsParams struct {
 	Repository *RepositoryFilter `form:"repository,omitempty" json:"repository,omitempty"`
@@ -1314,6 +1465,9 @@ type ServerInterface interface {
 	// GetRepository One repository by folder and tool, with claims, ladders and findings
 	// (GET /api/repositories/{name})
 	GetRepository(ctx *echo.Context, name string, params GetRepositoryParams) error
+	// GetTogether The joint answer over all tools of a folder, or of the nearest one above that anything is said of
+	// (GET /api/repositories/{name}/together)
+	GetTogether(ctx *echo.Context, name string, params GetTogetherParams) error
 	// ListResolutions Resolutions with their ladders
 	// (GET /api/resolutions)
 	ListResolutions(ctx *echo.Context, params ListResolutionsParams) error
@@ -1825,6 +1979,45 @@ func (w *ServerInterfaceWrapper) GetRepository(ctx *echo.Context) error {
 	return err
 }
 
+// GetTogether converts echo context to params.
+func (w *ServerInterfaceWrapper) GetTogether(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetTogetherParams
+	// ------------- Optional query parameter "folder" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "folder", ctx.QueryParams(), &params.Folder, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter folder: %s", err))
+	}
+
+	// ------------- Optional query parameter "asOf" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "asOf", ctx.QueryParams(), &params.AsOf, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter asOf: %s", err))
+	}
+
+	// ------------- Optional query parameter "machine" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "machine", ctx.QueryParams(), &params.Machine, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter machine: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetTogether(ctx, name, params)
+	return err
+}
+
 // ListResolutions converts echo context to params.
 func (w *ServerInterfaceWrapper) ListResolutions(ctx *echo.Context) error {
 	var err error
@@ -2097,6 +2290,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/repositories", wrapper.AddRepositories, options.OperationMiddlewares["addRepositories"]...)
 	router.DELETE(options.BaseURL+"/api/repositories/:name", wrapper.RemoveRepository, options.OperationMiddlewares["removeRepository"]...)
 	router.GET(options.BaseURL+"/api/repositories/:name", wrapper.GetRepository, options.OperationMiddlewares["getRepository"]...)
+	router.GET(options.BaseURL+"/api/repositories/:name/together", wrapper.GetTogether, options.OperationMiddlewares["getTogether"]...)
 	router.GET(options.BaseURL+"/api/machines", wrapper.ListMachines, options.OperationMiddlewares["listMachines"]...)
 	router.POST(options.BaseURL+"/api/machines", wrapper.SendInventory, options.OperationMiddlewares["sendInventory"]...)
 	router.DELETE(options.BaseURL+"/api/machines/:name", wrapper.RemoveMachine, options.OperationMiddlewares["removeMachine"]...)
@@ -2682,6 +2876,46 @@ type GetRepositorydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetRepositorydefaultApplicationProblemPlusJSONResponse) VisitGetRepositoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTogetherRequestObject struct {
+	Name   string `json:"name"`
+	Params GetTogetherParams
+}
+
+type GetTogetherResponseObject interface {
+	VisitGetTogetherResponse(w http.ResponseWriter) error
+}
+
+type GetTogether200JSONResponse Together
+
+func (response GetTogether200JSONResponse) VisitGetTogetherResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTogetherdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTogetherdefaultApplicationProblemPlusJSONResponse) VisitGetTogetherResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3329,6 +3563,9 @@ type StrictServerInterface interface {
 	// GetRepository One repository by folder and tool, with claims, ladders and findings
 	// (GET /api/repositories/{name})
 	GetRepository(ctx context.Context, request GetRepositoryRequestObject) (GetRepositoryResponseObject, error)
+	// GetTogether The joint answer over all tools of a folder, or of the nearest one above that anything is said of
+	// (GET /api/repositories/{name}/together)
+	GetTogether(ctx context.Context, request GetTogetherRequestObject) (GetTogetherResponseObject, error)
 	// ListResolutions Resolutions with their ladders
 	// (GET /api/resolutions)
 	ListResolutions(ctx context.Context, request ListResolutionsRequestObject) (ListResolutionsResponseObject, error)
@@ -3796,6 +4033,32 @@ func (sh *strictHandler) GetRepository(ctx *echo.Context, name string, params Ge
 		return err
 	} else if validResponse, ok := response.(GetRepositoryResponseObject); ok {
 		return validResponse.VisitGetRepositoryResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetTogether operation middleware
+func (sh *strictHandler) GetTogether(ctx *echo.Context, name string, params GetTogetherParams) error {
+	var request GetTogetherRequestObject
+
+	request.Name = name
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTogether(ctx.Request().Context(), request.(GetTogetherRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTogether")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetTogetherResponseObject); ok {
+		return validResponse.VisitGetTogetherResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
