@@ -47,8 +47,8 @@ func TestSigningIn(t *testing.T) {
 
 func TestOverviewLeadsToWhatItCounts(t *testing.T) {
 	b := signedIn(t)
-	b.sees("main p", "in 12 of 26 repositories; the other 14 are sound")
-	for _, says := range []string{"Toolchain missing", "End of life", "Node.js 22", "30 Apr 2027", "kiosk-image", "stale: 45 days ago", "What to do first", "All 17 causes", "Last survey as of 16 Nov 2026"} {
+	b.sees("main p", "in 16 of 33 repositories; the other 17 are sound")
+	for _, says := range []string{"Toolchain missing", "End of life", "Node.js 22", "30 Apr 2027", "kiosk-image", "stale: 45 days ago", "What to do first", "All 22 causes", "Last survey as of 16 Nov 2026"} {
 		b.sees("main", says)
 	}
 	errors := value[string](b, `[...document.querySelectorAll("main p a")].find(a => a.innerText.includes("errors")).innerText`)
@@ -72,7 +72,7 @@ func TestMatrixByKeyboard(t *testing.T) {
 	focused := `document.activeElement.closest("[role=row]").querySelector("[role=rowheader]").innerText.split("\n")[0] + "/" + (document.activeElement.ariaColIndex - 1)`
 	steps := []struct{ key, at string }{
 		{kb.ArrowDown, "compost-ledger/0"}, {kb.ArrowRight, "compost-ledger/1"}, {kb.ArrowUp, "bee-counter/1"}, {kb.ArrowUp, "bee-counter/1"},
-		{kb.End, "bee-counter/6"}, {kb.ArrowDown, "compost-ledger/6"}, {kb.ArrowDown, "fern-database/6"},
+		{kb.End, "bee-counter/6"}, {kb.ArrowDown, "compost-ledger/6"}, {kb.ArrowDown, "fern-database/9"},
 	}
 	for _, s := range steps {
 		b.press(s.key)
@@ -83,17 +83,17 @@ func TestMatrixByKeyboard(t *testing.T) {
 	b.sees("main", "which leads to no Python")
 	b.press(kb.Escape)
 	b.sees("h1", "Matrix")
-	b.until("focus on the cell it came from", focused+` === "fern-database/6"`)
+	b.until("focus on the cell it came from", focused+` === "fern-database/9"`)
 	b.press(kb.End)
 	b.do(chromedp.KeyEvent(kb.End, chromedp.KeyModifiers(chromedp.ModifierCtrl)))
-	b.until("the last row is reached through virtual rows", focused+` === "wood-archive/6"`)
+	b.until("the last row is reached through virtual rows", focused+` === "wood-archive/9"`)
 }
 
 func TestFiltersLiveInTheURL(t *testing.T) {
 	b := signedIn(t)
 	b.go_("/matrix")
 	b.click("button[aria-pressed]", "Missing 5")
-	b.sees("[role=status]", "5 of 26 repositories")
+	b.sees("[role=status]", "5 of 33 repositories")
 	assert.Equal(t, "/matrix?class=toolchain-missing", b.path())
 	// The key as the page gets it: a synthetic one would also be typed into the box it moves to.
 	b.do(chromedp.Evaluate[chromedp.Void](`document.body.dispatchEvent(new KeyboardEvent("keydown", {key: "/", bubbles: true, cancelable: true}))`))
@@ -105,7 +105,7 @@ func TestFiltersLiveInTheURL(t *testing.T) {
 	b.sees("[role=rowheader]", "plant-labels")
 	b.until("the filter is still there", `document.querySelectorAll("[role=rowheader]").length === 1`)
 	b.click("button", "show all")
-	b.sees("[role=status]", "26 repositories, 6 tools")
+	b.sees("[role=status]", "33 repositories, 9 tools")
 	b.go_("/matrix?q=nothing-like-this")
 	b.sees("h2", "No repository matches")
 }
@@ -265,7 +265,7 @@ func TestNobodyIsShutOut(t *testing.T) {
 		b.do(chromedp.Evaluate[chromedp.Void](`localStorage.setItem("wexo-theme", "` + strings.ToLower(theme) + `")`))
 		for path, shows := range map[string]string{
 			"/": "Support ending in the next", "/matrix": "bee-counter", "/matrix?q=nothing-like-this": "No repository matches",
-			"/findings": "17 causes", "/findings?each=1": "first seen", "/findings?apart=1": "counts apart", "/repositories/seed-ledger": "cannot hold together", "/repositories/garden-common?asOf=2027-06-01": "newsletter", "/no-such-page": "no such page",
+			"/findings": "22 causes", "/findings?each=1": "first seen", "/findings?apart=1": "counts apart", "/repositories/seed-ledger": "cannot hold together", "/repositories/garden-common?asOf=2027-06-01": "newsletter", "/no-such-page": "no such page",
 		} {
 			b.go_(path)
 			b.sees("main", shows)
@@ -280,20 +280,20 @@ func TestNobodyIsShutOut(t *testing.T) {
 func TestCausesLeadToTheirFindings(t *testing.T) {
 	b := signedIn(t)
 	b.sees("main h3", "Node.js 24.11.1: asked for by plant-labels, missing on every machine")
-	b.click("main a", "All 17 causes")
-	b.sees("[role=status]", "17 causes")
+	b.click("main a", "All 22 causes")
+	b.sees("[role=status]", "22 causes")
 	b.sees("main h3", "Python 3.9: out of support since 31 Oct 2025, in use in herbarium-scan, and missing on 3 machines")
 	b.click("button[aria-pressed]", "Missing 5")
 	b.sees("[role=status]", "5 causes match")
 	b.click("button", "show all")
-	b.until("no filter is left", `[...document.querySelectorAll("[role=status]")].some(e => e.innerText.trim() === "17 causes")`)
+	b.until("no filter is left", `[...document.querySelectorAll("[role=status]")].some(e => e.innerText.trim() === "22 causes")`)
 	b.click("main h3 a", "Python 3.9: out of support")
 	b.sees("[role=status]", "2 findings match, of one cause")
 	b.sees("main h3", "Python: end of life")
 	b.sees("main h3", "Python: toolchain missing")
 	b.sees("main li", "Moving to a supported line, as said under end of life, mends this too.")
 	b.click("button", "Causes")
-	b.sees("[role=status]", "17 causes")
+	b.sees("[role=status]", "22 causes")
 	b.go_("/")
 	b.click("main a", "3 findings")
 	b.sees("[role=status]", "3 findings match, in folders that count apart")
@@ -314,14 +314,34 @@ func TestAgesCountWhatTheyLeadTo(t *testing.T) {
 	}
 }
 
+// TestAllToolsTogether: what cannot hold together is drawn, with the chain and what would hold
+// in words beside it; where all can hold it says so.
+func TestAllToolsTogether(t *testing.T) {
+	b := signedIn(t)
+	b.go_("/repositories/meadow-app?tool=gradle")
+	b.sees("main h2", "All tools of the root folder together")
+	b.sees("main ol", "the Android build plug-in 8.3 needs Gradle >=8.4")
+	b.sees("main ul", "Gradle 8.5 in gradle/wrapper/gradle-wrapper.properties:1 instead of 8.2")
+	drawn := value[string](b, `document.querySelector("main svg[role=img][aria-label*='rules between them']").getAttribute("aria-label")`)
+	assert.Regexp(t, `^4 tools and components with \d rules between them, [1-9] of them broken$`, drawn)
+	b.sees("main h3", "Gradle: tools incompatible")
+	b.accessible("what cannot hold together")
+	b.go_("/repositories/kiosk-menu")
+	b.sees("main ol", "the baseline The kiosks' image")
+	b.sees("main h3", "Node.js: companion missing")
+	b.go_("/repositories/seed-clock?tool=java")
+	b.sees("main", "All that is said here can hold together.")
+	b.accessible("what can hold together")
+}
+
 // TestReflow: at 320 pixels no page is wider than the screen, nothing is lost, and nobody is
 // shut out; only the matrix moves sideways, within itself.
 func TestReflow(t *testing.T) {
 	b := signedIn(t)
 	b.do(chromedp.EmulateViewport(320, 700))
 	for path, shows := range map[string]string{
-		"/": "Support ending in the next", "/matrix": "bee-counter", "/findings": "17 causes", "/findings?each=1": "first seen",
-		"/repositories/seed-ledger": "cannot hold together", "/repositories/gift-shop?tool=node": "one value of matrix.node", "/?asOf=2027-06-01": "back to today",
+		"/": "Support ending in the next", "/matrix": "bee-counter", "/findings": "22 causes", "/findings?each=1": "first seen",
+		"/repositories/seed-ledger": "cannot hold together", "/repositories/meadow-app": "cannot hold together", "/repositories/gift-shop?tool=node": "one value of matrix.node", "/?asOf=2027-06-01": "back to today",
 	} {
 		b.go_(path)
 		b.sees("body", shows)

@@ -39,7 +39,7 @@ func estate(t *testing.T) string {
 	dir := filepath.Join(t.TempDir(), "demo")
 	status, out, errors := wexo(t, "demo", "--once", "--dir", dir)
 	require.Equal(t, 0, status, errors)
-	require.Contains(t, out, "26 repositories")
+	require.Contains(t, out, "33 repositories")
 	return dir
 }
 
@@ -56,7 +56,7 @@ func lay(t *testing.T, files map[string]string) string {
 
 func TestSurveyOfTheDemo(t *testing.T) {
 	dir := estate(t)
-	args := []string{"survey", "--as-of", "2026-11-16", "--output", "json"}
+	args := []string{"survey", "--config", filepath.Join(dir, "wexo.yaml"), "--as-of", "2026-11-16", "--output", "json"}
 	inventories, err := filepath.Glob(filepath.Join(dir, "inventories", "*.json"))
 	require.NoError(t, err)
 	for _, file := range inventories {
@@ -70,7 +70,7 @@ func TestSurveyOfTheDemo(t *testing.T) {
 	assert.Equal(t, "2026-11-16", r.AsOf)
 	assert.Equal(t, []string{"kiosk-image", "orchid-desk", "potting-bench", "seed-agent"}, r.Telling().Machines)
 	for _, class := range []string{"toolchain-missing", "pin-missing", "claims-disagree", "bound-violated", "interpreter-mismatch", "interpreter-dangling",
-		"end-of-life", "support-ending", "pin-floating", "version-unknown", "file-unreadable", "file-unclaimed"} {
+		"end-of-life", "support-ending", "pin-floating", "tools-incompatible", "platform-mismatch", "companion-missing", "version-unknown", "file-unreadable", "file-unclaimed"} {
 		assert.Positive(t, r.Summary.ByClass[class], "the demo shows %s", class)
 	}
 	troubled := map[string]bool{}
@@ -108,7 +108,7 @@ func TestDemoContinuesAndStartsAnew(t *testing.T) {
 	require.NoError(t, os.WriteFile(note, nil, 0o644))
 	status, out, errors := wexo(t, "demo", "--once", "--dir", dir)
 	assert.Equal(t, 0, status, errors)
-	assert.Contains(t, out, "26 repositories")
+	assert.Contains(t, out, "33 repositories")
 	assert.NoFileExists(t, note, "a demo that was stopped half made is made anew")
 
 	mine := lay(t, map[string]string{"thesis.txt": "do not delete"})
@@ -268,7 +268,7 @@ func TestInventoryOfAnUnpackedImage(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(out), &got))
 	assert.Equal(t, "kiosk-image", got.Machine.Name)
 	assert.Equal(t, "image", got.Machine.Kind)
-	assert.Len(t, got.Installations, 8)
+	assert.Len(t, got.Installations, 9)
 	assert.Contains(t, got.FirstOnPath, inventory.OnPath{Tool: "python", Path: "/usr/local/bin/python3", Version: "3.13.1"})
 	status, _, errors = wexo(t, "inventory", "--root", filepath.Join(dir, "nowhere"))
 	assert.Equal(t, 3, status)
@@ -342,10 +342,10 @@ func TestAService(t *testing.T) {
 	for _, machine := range []string{"potting-bench", "orchid-desk"} {
 		ask("machines", "send", filepath.Join(dir, "inventories", machine+".json"))
 	}
-	assert.Regexp(t, `potting-bench +laptop +linux/amd64 +13`, ask("machines", "list"))
+	assert.Regexp(t, `potting-bench +laptop +linux/amd64 +14`, ask("machines", "list"))
 	status, text, errors := wexo(t, "survey")
 	assert.Equal(t, 1, status, "there are errors")
-	assert.Contains(t, errors, "26 of 26 repositories read")
+	assert.Contains(t, errors, "33 of 33 repositories read")
 	assert.Contains(t, text, "Python: editors run another version than what is asked for, in weather-mast")
 	_, each, _ := wexo(t, "survey", "--each")
 	assert.Contains(t, each, "interpreter mismatch")

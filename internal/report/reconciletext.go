@@ -36,7 +36,7 @@ func ReconciledText(w io.Writer, r Reconciled, style Style) error {
 }
 
 func (p *printer) chain(r Reconciled) {
-	smallest := "; without any one of them the rest can"
+	smallest := "; leave out any one, and the others can"
 	if !r.Smallest {
 		smallest = ""
 	}

@@ -33,7 +33,8 @@ var shots = []shot{
 	{name: "repository-light", path: "/repositories/weather-mast?machine=potting-bench", wait: "Ladder"},
 	{name: "repository-dark", path: "/repositories/seed-ledger", wait: "Ladder", theme: "dark"},
 	{name: "claims-light", path: "/repositories/gift-shop?tool=node", wait: "Ladder"},
-	{name: "findings-light", path: "/findings", wait: "17 causes"},
+	{name: "together-light", path: "/repositories/meadow-app?tool=gradle", wait: "would hold", height: 1250},
+	{name: "findings-light", path: "/findings", wait: "22 causes"},
 	{name: "overview-narrow", path: "/", wait: "Support ending in the next", width: 320, height: 1200},
 }
 

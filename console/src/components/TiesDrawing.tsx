@@ -69,13 +69,12 @@ interface Pair {
 /** The pairs that rules tie together, each once. */
 function pairs(j: Joint): Pair[] {
   const out = new Map<string, Pair>();
-  const broken = new Set([...j.conflict, ...j.beyond.flat()].map((c) => c.rule));
   for (const t of j.ties) {
     for (const [i, a] of t.names.entries()) {
       for (const b of t.names.slice(i + 1)) {
         const [first, second] = [a, b].sort() as [string, string];
         const was = out.get(`${first} ${second}`);
-        out.set(`${first} ${second}`, { a: first, b: second, broken: broken.has(t.rule) || (was?.broken ?? false) });
+        out.set(`${first} ${second}`, { a: first, b: second, broken: t.broken || (was?.broken ?? false) });
       }
     }
   }

@@ -50,7 +50,7 @@ function Verdict({ joint: j }: { joint: Joint }) {
         <Mark kind="tools-incompatible" className="mt-0.5 text-error" silent />
         <span>
           <span className="font-semibold">These cannot hold together.</span>{" "}
-          <span className="text-ink2">{j.smallest ? "Without any one of them the rest can." : ""}</span>
+          <span className="text-ink2">{j.smallest ? "Leave out any one, and the others can." : ""}</span>
         </span>
       </p>
       <Chain links={j.conflict} />
@@ -87,7 +87,7 @@ function Holding({ joint: j }: { joint: Joint }) {
   if (j.feasible || changed.length === 0) return null;
   return (
     <>
-      <h3 className="mt-3 mb-1">What would hold</h3>
+      <h3 className="mt-3 mb-1 font-semibold">What would hold</h3>
       <ul>
         {changed.map((a) => (
           <li key={a.tool} className="py-0.5 [overflow-wrap:anywhere]">

@@ -236,7 +236,7 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
       {t.claims.length > 0 ? (
         <table className="w-full table-fixed max-sm:block">
           <colgroup className="max-sm:hidden">
-            <col className="w-[64px]" />
+            <col className="w-[92px]" />
             <col className="w-[24%]" />
             <col />
             <col className="w-[22%]" />

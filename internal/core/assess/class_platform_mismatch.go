@@ -147,7 +147,9 @@ func (v *viewCheck) companion(b *rule.Baseline, c *rule.Companion, adopted bool,
 	if len(v.tools[at].Resolved.Pins) > 0 {
 		end.Claims = []int{0}
 	}
-	after := slices.ContainsFunc(v.verdicts, func(o Verdict) bool { return o.Class == &platformMismatch && o.Tied.Baseline == b && o.Tied.Demand.Name == c.Tool })
+	after := slices.ContainsFunc(v.verdicts, func(o Verdict) bool {
+		return o.Class == &platformMismatch && o.Tied.Baseline == b && o.Tied.Demand.Name == c.Tool
+	})
 	out.Tied = &Broken{Baseline: b, Pack: c, Adopted: adopted, Sure: true, After: after, Ends: []BrokenEnd{end}}
 	v.verdicts = append(v.verdicts, out)
 }

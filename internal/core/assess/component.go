@@ -33,7 +33,7 @@ func (t *tying) locked(folder string, c *Component) {
 	for folder != "" {
 		folder = claim.Above(folder)
 		for _, above := range t.parts[folder] {
-			if above.Name == c.Name && above.Sure && above.Set.SubsetOf(c.Set) && isLock(above.Claims[0]) {
+			if above.Name == c.Name && above.Sure && above.Set.SubsetOf(c.Set) && Locks(above.Claims[0]) {
 				c.Set, c.Sure = above.Set, true
 				c.Claims = append([]*claim.Claim{above.Claims[0]}, c.Claims...)
 				return
@@ -42,8 +42,8 @@ func (t *tying) locked(folder string, c *Component) {
 	}
 }
 
-// isLock reports whether a claim says what was taken, and not what is asked for.
-func isLock(c *claim.Claim) bool {
+// Locks reports whether a claim says which version was taken, and not what is asked for.
+func Locks(c *claim.Claim) bool {
 	base := path.Base(c.File)
 	return c.Dialect == "plain" && (strings.Contains(base, "lock") || strings.Contains(base, "shrinkwrap"))
 }
@@ -82,7 +82,7 @@ func (t *tying) spoken(name string) bool {
 // take adds what a claim says: a surer one comes first, and claims that cannot both be true
 // do not narrow each other.
 func (c *Component) take(said resolve.Component) {
-	surer := isLock(said.Claim) && !(len(c.Claims) > 0 && isLock(c.Claims[0]))
+	surer := Locks(said.Claim) && !(len(c.Claims) > 0 && Locks(c.Claims[0]))
 	switch {
 	case said.Set.Meets(c.Set):
 		c.Set = said.Set.Intersect(c.Set)
@@ -96,7 +96,7 @@ func (c *Component) take(said resolve.Component) {
 	} else {
 		c.Claims = append(c.Claims, said.Claim)
 	}
-	c.Sure = single(c.Set) || isLock(c.Claims[0]) || c.Claims[0].Tells != ""
+	c.Sure = single(c.Set) || Locks(c.Claims[0]) || c.Claims[0].Tells != ""
 }
 
 // single reports whether a set names one version, as far as its text says.

@@ -102,7 +102,7 @@ func (w *words) part(e assess.TieEnd) string {
 	switch {
 	case c.Tells != "":
 		verb = "sets"
-	case c.Dialect == "plain":
+	case assess.Locks(c):
 		verb = "holds"
 	}
 	return fmt.Sprintf("%s %s %s %s", at(*c), verb, w.titleOf(w.f.View.Case.Parts[e.N].Name), c.Raw)
