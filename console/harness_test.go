@@ -17,12 +17,15 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"go.yaml.in/yaml/v3"
 
 	"wexo/console"
 	"wexo/demo"
 	"wexo/internal/cli"
+	"wexo/internal/core/catalogue"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/rule"
+	"wexo/internal/core/userrule"
 	"wexo/internal/server"
 )
 
@@ -52,12 +55,19 @@ func open(t *testing.T) *browser {
 	dir := filepath.Join(t.TempDir(), "demo")
 	var out bytes.Buffer
 	require.Zero(t, cli.Run([]string{"demo", "--once", "--dir", dir}, cli.Streams{In: strings.NewReader(""), Out: &out, Err: &out}), out.String())
-	book, err := rule.Embedded()
+	folders := []fs.FS{catalogue.Shipped(), os.DirFS(filepath.Join(dir, "catalogue"))}
+	known, err := catalogue.Load(folders...)
 	require.NoError(t, err)
+	book, err := rule.Load(known, folders...)
+	require.NoError(t, err)
+	configuration, err := os.ReadFile(filepath.Join(dir, demo.Configuration))
+	require.NoError(t, err)
+	_, decided, problems := userrule.Parse(configuration, known, true, userrule.Other{Key: "catalogue", Read: func(*yaml.Node) string { return "" }})
+	require.Empty(t, problems)
 	reader, err := reading.New(book.Catalogue)
 	require.NoError(t, err)
 	service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(dir, "wexo.db"), Roots: []string{filepath.Join(dir, "repositories")}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: "test",
-		Book: book, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler)})
+		Book: book, Policy: decided, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler)})
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

@@ -193,7 +193,7 @@ func (r *Reconciled) ties(v *assess.Viewed, j *assess.Joint) {
 			in.Source = sourceOf(rows[0])
 		}
 		in.Text = sentence.Rows(v.Case.Catalogue(), t.Rule, rows)
-		in.Broken = slices.ContainsFunc(j.Chain, func(l assess.Link) bool { return l.Rule == t.Rule })
+		in.Broken = !j.Held[i] || slices.ContainsFunc(j.Chain, func(l assess.Link) bool { return l.Rule == t.Rule })
 		if in.Text != "" {
 			r.Ties = append(r.Ties, in)
 		}

@@ -18,7 +18,9 @@ export function TiesDrawing({ joint: j }: { joint: Joint }) {
   const spots = placed(j);
   if (spots.length < 2) return null;
   const at = new Map(spots.map((s) => [s.end.name, s]));
-  const lines = pairs(j).filter((p) => at.has(p.a) && at.has(p.b));
+  const lines = pairs(j)
+    .filter((p) => at.has(p.a) && at.has(p.b))
+    .sort((p, q) => Number(p.broken) - Number(q.broken));
   const width = Math.max(...spots.map((s) => s.x)) + box.width + 46;
   const height = Math.max(...spots.map((s) => s.y)) + box.height + 2;
   return (
@@ -87,7 +89,8 @@ function Line({ from, to, broken }: { from: Spot; to: Spot; broken: boolean }) {
   const same = a.x === b.x;
   const start = { x: a.x + box.width, y: a.y + middle };
   const end = { x: same ? b.x + box.width : b.x, y: b.y + middle };
-  const bend = same ? 34 : between / 2;
+  const rows = Math.abs(a.y - b.y) / (box.height + box.gap);
+  const bend = same ? 16 + 14 * rows : between / 2;
   const path = same
     ? `M${start.x} ${start.y}C${start.x + bend} ${start.y} ${end.x + bend} ${end.y} ${end.x} ${end.y}`
     : `M${start.x} ${start.y}C${start.x + bend} ${start.y} ${end.x - bend} ${end.y} ${end.x} ${end.y}`;

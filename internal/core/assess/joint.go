@@ -19,6 +19,7 @@ type Joint struct {
 	Chain   []Link        // the conflict, claims and the rules between them
 	Beyond  [][]Link      // conflicts that no choice of versions settles; the answer is without their rules
 	Rows    [][]*rule.Row // of each of the case's ties the rows that may apply to what is asked for
+	Held    []bool        // of each of the case's ties whether it can hold by itself
 	Choices []Chosen      // of each tool the best version; none where there is no answer
 }
 
@@ -342,7 +343,8 @@ func (w *worldOf) solve() *Joint {
 	out := &Joint{Answer: w.settled()}
 	for i := range w.viewCheck.Ties {
 		t := &w.viewCheck.Ties[i]
-		out.Rows = append(out.Rows, t.Rule.Applying(w.values(t)))
+		values := w.values(t)
+		out.Rows, out.Held = append(out.Rows, t.Rule.Applying(values)), append(out.Held, t.Rule.Admits(values))
 	}
 	out.Chain = w.chain(out.Conflict)
 	for _, items := range w.beyond {

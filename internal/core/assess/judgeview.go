@@ -200,7 +200,8 @@ type combination struct {
 
 // running reports a rule that does not hold with what would run somewhere.
 func (v *viewCheck) running(t *Tie, values []rule.Value) {
-	if t.Rule.Brings && !t.Rule.Fixed || !slices.ContainsFunc(t.Ends, func(e TieEnd) bool { return e.Of == OfTool || e.Of == OfTheMachine }) {
+	here := slices.ContainsFunc(t.Ends, func(e TieEnd) bool { return e.Of == OfPart || e.Of == OfTool && v.Tools[e.N].Decides })
+	if !here || t.Rule.Brings && !t.Rule.Fixed || v.comesAlong(t) {
 		return
 	}
 	var broken []combination
@@ -217,6 +218,17 @@ func (v *viewCheck) running(t *Tie, values []rule.Value) {
 		machines = machines.And(c.machines)
 	}
 	v.report(t, values, broken, machines)
+}
+
+// comesAlong reports whether one of a rule's tools comes with another of them and is not
+// pinned: what runs then is what comes along, and not what a terminal finds first.
+func (v *viewCheck) comesAlong(t *Tie) bool {
+	return slices.ContainsFunc(t.Ends, func(e TieEnd) bool {
+		if e.Of != OfTool || len(v.tools[e.N].Resolved.Pins) > 0 || v.Tools[e.N].Tool.BundledWith == "" {
+			return false
+		}
+		return slices.ContainsFunc(t.Ends, func(o TieEnd) bool { return o.Of == OfTool && v.Tools[o.N].Tool.Name == v.Tools[e.N].Tool.BundledWith })
+	})
 }
 
 // combinations are what runs of a rule's tools together, on which machines.

@@ -45,6 +45,7 @@ type ToolEnd struct {
 	*Case
 	CodeOnly bool // its pins say what the code is made for, and none what runs the build
 	Own      bool // something of it stands in the folder itself
+	Decides  bool // what runs of it is decided in the folder: by a pin there, or by nothing, and it is the first without
 }
 
 // Part is a component of a folder.
@@ -123,7 +124,7 @@ func (t *tying) gather(v *resolve.View) *Viewed {
 	for _, s := range t.tools(v) {
 		own := t.prepared.Subjects[t.places[s]]
 		ends[s.Tool.Name] = TieEnd{OfTool, len(c.Tools)}
-		c.Tools = append(c.Tools, ToolEnd{own.Case, codeOnly(s), ownIn(own, v.Folder)})
+		c.Tools = append(c.Tools, ToolEnd{own.Case, codeOnly(s), ownIn(own, v.Folder), decidedIn(own, v.Folder)})
 		out.Tools, out.places = append(out.Tools, own), append(out.places, t.places[s])
 	}
 	c.Ties = t.ties(c, ends)
@@ -141,6 +142,14 @@ func ownIn(s *Subject, folder string) bool {
 	return !s.Pinned() && s.Case.Needed || slices.ContainsFunc(s.Claims, func(a resolve.Asked) bool {
 		return a.Folder == folder && (a.Role == claim.Pin || a.Role == claim.Bound)
 	})
+}
+
+// decidedIn reports whether what runs of a tool is decided in the folder.
+func decidedIn(s *Subject, folder string) bool {
+	if !s.Pinned() {
+		return s.Folder == folder && s.Case.Needed
+	}
+	return s.PinFolder == folder
 }
 
 // codeOnly reports whether all pins of a tool say what the code is made for.

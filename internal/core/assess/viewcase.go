@@ -119,7 +119,7 @@ func (f *Facts) viewCase(c *ViewCase) *ViewCase {
 	key := &caseKey{}
 	for _, tool := range c.Tools {
 		key.text(strconv.Itoa(tool.serial))
-		key.flags(tool.CodeOnly, tool.Own)
+		key.flags(tool.CodeOnly, tool.Own, tool.Decides)
 	}
 	for _, tie := range c.Ties {
 		serial, known := f.serials[tie.Rule]

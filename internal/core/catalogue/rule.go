@@ -36,6 +36,9 @@ type ClaimRule struct {
 	Component string            `yaml:"component"`
 	Tells     string            `yaml:"tells"` // what rules speak of that a pin or bound tells too
 	Locked    *Locked           `yaml:"locked"`
+	// Holds is what a script must hold for the pattern to find anything: a package's name.
+	// Empty where that is not known.
+	Holds string `yaml:"-"`
 }
 
 // Condition limits a rule to files where another value is as given.
@@ -105,7 +108,10 @@ func (r *ClaimRule) instances(frameworks []Framework) ([]*ClaimRule, error) {
 				if err != nil {
 					return nil, fmt.Errorf("pattern for %s: %w", name, err)
 				}
-				instance.Pattern = Pattern{re}
+				instance.Pattern, instance.Holds = Pattern{re}, name
+				if strings.Contains(r.Pattern.String(), packageMark+"@") {
+					instance.Holds += "@"
+				}
 			}
 			out = append(out, &instance)
 		}

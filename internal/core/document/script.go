@@ -1,6 +1,7 @@
 package document
 
 import (
+	"bytes"
 	"regexp"
 	"strings"
 
@@ -11,7 +12,8 @@ import (
 // that offsets stay.
 type Script struct {
 	Source
-	code []byte
+	code  []byte
+	lower []byte // the code in lower case, once somebody asked
 }
 
 // comments says how a language writes comments.
@@ -29,7 +31,20 @@ var (
 )
 
 func textIn(c comments) func(Source) (Document, error) {
-	return func(s Source) (Document, error) { return &Script{s, c.blank(s.Data)}, nil }
+	return func(s Source) (Document, error) { return &Script{Source: s, code: c.blank(s.Data)}, nil }
+}
+
+// mentions reports whether a text stands in the code, in upper or lower case: that is told
+// much faster than a pattern finds it.
+func (d *Script) mentions(text string) bool {
+	if text == "" {
+		return true
+	}
+	if d.lower == nil {
+		d.Budget.Spend(len(d.code))
+		d.lower = bytes.ToLower(d.code)
+	}
+	return bytes.Contains(d.lower, bytes.ToLower([]byte(text)))
 }
 
 // Find gives nothing: a script is read by patterns.

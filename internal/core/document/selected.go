@@ -19,6 +19,9 @@ func Select(doc Document, rule *catalogue.ClaimRule, b *Budget) []Value {
 		}
 	}
 	if text, ok := doc.(*Script); ok {
+		if !text.mentions(rule.Holds) {
+			return nil
+		}
 		return dropIgnored(text.match(rule.Pattern), rule.Ignore)
 	}
 	var all []Value
