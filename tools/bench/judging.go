@@ -14,6 +14,7 @@ import (
 	"syscall"
 	"time"
 
+	"wexo/internal/core/assess"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
@@ -106,6 +107,9 @@ func (m *measuring) run() error {
 	fmt.Printf("\n%d repositories with %d claims in %d texts, %d machines: %d findings.\n\n| what | at most | measured |\n| --- | ---: | ---: |\n", len(m.read), claims, len(texts), len(m.machines), r.Summary.Count())
 	fmt.Printf("| judging from readings in memory | 2 s | %.2f s (%.2f s of it preparing them) |\n", all.Seconds(), prepared.Seconds())
 	fmt.Printf("| its memory, at its highest and when it is done | 300 MB | %d and %d MB |\n", most>>20, (live()-before)>>20)
+	if err := m.together(first); err != nil {
+		return err
+	}
 	last, err := m.days(first)
 	if err != nil {
 		return err
@@ -120,6 +124,60 @@ func (m *measuring) run() error {
 	}
 	fmt.Printf("| the report as JSON | 40 MB and 1 s | %d MB and %.2f s |\n", written>>20, time.Since(start).Seconds())
 	runtime.KeepAlive(first)
+	return nil
+}
+
+// together measures what rules cost: judging with them and without, in turn, and the joint
+// answers of all folders, and of one.
+func (m *measuring) together(first *survey.Judgement) error {
+	judge := func(b *rule.Book) (time.Duration, error) {
+		runtime.GC()
+		start := time.Now()
+		e := survey.NewEstate(b, policy.Policy{})
+		entries := make([]survey.Entry, len(m.read))
+		for i, r := range m.read {
+			entries[i] = e.Prepare(r)
+		}
+		_, err := e.Judge(m.ctx, entries, e.Fleet(m.machines, nil), benchDay, nil)
+		return time.Since(start), err
+	}
+	var with, without []time.Duration
+	for range rounds {
+		for _, one := range []struct {
+			book *rule.Book
+			to   *[]time.Duration
+		}{{&rule.Book{Catalogue: m.book.Catalogue}, &without}, {m.book, &with}} {
+			took, err := judge(one.book)
+			if err != nil {
+				return err
+			}
+			*one.to = append(*one.to, took)
+		}
+	}
+	slices.Sort(with)
+	slices.Sort(without)
+	half := rounds / 2
+	fmt.Printf("| judging with rules and without, median of %d in turn | 15 %% more | %.2f and %.2f s, %+.0f %% |\n", rounds, with[half].Seconds(), without[half].Seconds(), 100*(with[half].Seconds()/without[half].Seconds()-1))
+	start := time.Now()
+	folders, apart := 0, 0
+	reconciling := m.estate.Reconciling(first)
+	for _, read := range first.Reads {
+		reconciling.Each(read.Result, func(_ *assess.Viewed, j *assess.Joint) {
+			if folders++; !j.Feasible {
+				apart++
+			}
+		})
+	}
+	fmt.Printf("| joint answers of all %d folders, of which %d cannot hold | 5 s | %.2f s |\n", folders, apart, time.Since(start).Seconds())
+	var one []time.Duration
+	for n := range 200 {
+		r := first.Reads[n*len(first.Reads)/200].Result
+		start := time.Now()
+		m.estate.Reconciling(first).Folder(r, "")
+		one = append(one, time.Since(start))
+	}
+	slices.Sort(one)
+	fmt.Printf("| joint answer of one folder, median and slowest of 200 | 20 ms | %.1f and %.1f ms |\n", one[100].Seconds()*1000, one[199].Seconds()*1000)
 	return nil
 }
 

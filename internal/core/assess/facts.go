@@ -42,6 +42,7 @@ type Facts struct {
 	viewCases map[string]*ViewCase
 	books     map[string]bookOf // with rules of the user's, by those
 	serials   map[*rule.Rule]int
+	spoken    sync.Map // of books and names, the rules that may apply
 }
 
 // NewFacts holds nothing yet. Judging is by the book's rules and its catalogue.

@@ -180,24 +180,61 @@ func (t *tying) tools(v *resolve.View) []*resolve.Subject {
 // that are not judged in a folder above.
 func (t *tying) ties(c *ViewCase, ends map[string]TieEnd) []Tie {
 	var out []Tie
-	seen := map[*rule.Rule]bool{}
+	for _, r := range t.facts.speaking(t.book, ends) {
+		if tie, applies := tieOf(r, c, ends); applies {
+			out = append(out, tie)
+		}
+	}
+	return out
+}
+
+// speaking are the rules that may apply to a folder that speaks of some names, sorted: they
+// are the same for all folders that speak of the same.
+func (f *Facts) speaking(b *rule.Book, ends map[string]TieEnd) []*rule.Rule {
+	names := make([]string, 0, 8)
 	for name := range ends {
-		for _, r := range t.book.Of(name) {
-			if seen[r] {
-				continue
-			}
-			seen[r] = true
-			if tie, applies := tieOf(r, c, ends); applies {
-				out = append(out, tie)
+		names = append(names, name)
+	}
+	slices.Sort(names)
+	key := spoken{b, strings.Join(names, " ")}
+	if known, ok := f.spoken.Load(key); ok {
+		return known.([]*rule.Rule)
+	}
+	var out []*rule.Rule
+	for _, name := range names {
+		for _, r := range b.Of(name) {
+			if !slices.Contains(out, r) && speaksOf(r, ends) {
+				out = append(out, r)
 			}
 		}
 	}
-	slices.SortFunc(out, func(a, b Tie) int { return strings.Compare(a.Rule.Name, b.Rule.Name) })
+	slices.SortFunc(out, func(a, b *rule.Rule) int { return strings.Compare(a.Name, b.Name) })
+	f.spoken.Store(key, out)
 	return out
+}
+
+// spoken is a book and the names that a folder speaks of.
+type spoken struct {
+	book  *rule.Book
+	names string
+}
+
+// speaksOf reports whether a folder speaks of all that some row of a rule asks for, and of
+// some need.
+func speaksOf(r *rule.Rule, ends map[string]TieEnd) bool {
+	there := func(term rule.Term) bool {
+		of := r.Ends[term.End].Of
+		_, known := ends[of]
+		return known || of == "machine"
+	}
+	return slices.ContainsFunc(r.Rows, func(row rule.Row) bool {
+		return !slices.ContainsFunc(row.When, func(term rule.Term) bool { return !there(term) }) && slices.ContainsFunc(row.Need, there)
+	})
 }
 
 func tieOf(r *rule.Rule, c *ViewCase, ends map[string]TieEnd) (tie Tie, applies bool) {
 	tie.Rule = r
+	tie.Ends = make([]TieEnd, 0, len(r.Ends))
 	own := false
 	for _, e := range r.Ends {
 		at, there := ends[e.Of]
@@ -210,19 +247,11 @@ func tieOf(r *rule.Rule, c *ViewCase, ends map[string]TieEnd) (tie Tie, applies 
 		tie.Ends = append(tie.Ends, at)
 		own = own || there && (at.Of == OfPart || at.Of == OfTool && c.Tools[at.N].Own)
 	}
-	if !own || !tie.speaks() {
+	if !own {
 		return tie, false
 	}
 	// A bound that leaves no more than the rule does says it already.
 	return tie, !tie.said(c)
-}
-
-// speaks reports whether the folder speaks of all that some row asks for, and of some need.
-func (t *Tie) speaks() bool {
-	there := func(term rule.Term) bool { return t.Ends[term.End].Of != AbsentEnd }
-	return slices.ContainsFunc(t.Rule.Rows, func(row rule.Row) bool {
-		return !slices.ContainsFunc(row.When, func(term rule.Term) bool { return !there(term) }) && slices.ContainsFunc(row.Need, there)
-	})
 }
 
 // said reports whether bounds of the folder say of its one tool all that the rule says.

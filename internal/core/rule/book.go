@@ -8,6 +8,7 @@ import (
 	"io/fs"
 	"slices"
 	"strings"
+	"sync"
 
 	"go.yaml.in/yaml/v3"
 
@@ -20,6 +21,39 @@ type Book struct {
 	Rules     []*Rule // sorted by name
 	Baselines []*Baseline
 	of        map[string][]*Rule // of each end's tool or component
+	joined    sync.Map           // rules that speak of the same two things, as one
+}
+
+// Joined is several rules on the same two things as one rule, with the ends of the first.
+func (b *Book) Joined(rules []*Rule) *Rule {
+	if len(rules) == 1 {
+		return rules[0]
+	}
+	var key strings.Builder
+	for _, r := range rules {
+		key.WriteString(r.Name + " ")
+	}
+	if known, ok := b.joined.Load(key.String()); ok {
+		return known.(*Rule)
+	}
+	out := &Rule{Name: key.String(), Ends: rules[0].Ends}
+	for _, r := range rules {
+		for _, row := range r.Rows {
+			row.When, row.Need = out.moved(r, row.When), out.moved(r, row.Need)
+			out.Rows = append(out.Rows, row)
+		}
+	}
+	known, _ := b.joined.LoadOrStore(key.String(), out)
+	return known.(*Rule)
+}
+
+// moved are terms of another rule at the ends of this one.
+func (r *Rule) moved(from *Rule, terms []Term) []Term {
+	out := slices.Clone(terms)
+	for i := range out {
+		out[i].End = r.end(from.Ends[out[i].End])
+	}
+	return out
 }
 
 // Load reads rules/*.yaml and baselines/*.yaml of catalogue folders. What stands in a later
