@@ -564,7 +564,24 @@ func (v *viewCheck) plainly() bool {
 			return false
 		}
 	}
+	if apart(pairs, len(left)) {
+		return !slices.ContainsFunc(pairs, func(p toolPair) bool {
+			return !v.book.Joined(p.rules).Admits([]rule.Value{{Set: left[p.a]}, {Set: left[p.b]}})
+		})
+	}
 	return forest(pairs, len(left)) && agree(v.book, pairs, left)
+}
+
+// apart reports whether no tool is in two pairs.
+func apart(pairs []toolPair, n int) bool {
+	seen := make([]bool, n)
+	for _, p := range pairs {
+		if seen[p.a] || seen[p.b] {
+			return false
+		}
+		seen[p.a], seen[p.b] = true, true
+	}
+	return true
 }
 
 // toolPair is two tools with the rules that tie them together, whose ends are in their order.

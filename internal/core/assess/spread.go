@@ -349,7 +349,14 @@ func (s *spread) rules(r *reached, tool *catalogue.Tool) {
 	}
 	for _, one := range r.subjects[:min(len(r.subjects), mostViews)] {
 		known, places := s.besideOf(s.views[one.Folder], tool)
-		for _, by := range s.tying.book.Of(tool.Name) {
+		if len(known) == 0 {
+			continue
+		}
+		ends := map[string]TieEnd{tool.Name: {}}
+		for name := range known {
+			ends[name] = TieEnd{}
+		}
+		for _, by := range s.facts.speaking(s.tying.book, ends) {
 			at := by.Speaks(tool.Name)
 			if at < 0 || by.Builds && codeOnly(one) || by.Brings && !by.Fixed {
 				continue
@@ -372,11 +379,15 @@ func (s *spread) rules(r *reached, tool *catalogue.Tool) {
 
 // besideOf are the versions of other tools and of components that a folder names.
 func (s *spread) besideOf(v *resolve.View, tool *catalogue.Tool) (map[string]version.Set, map[string]*claim.Claim) {
+	others := s.tying.tools(v)
+	if len(others) < 2 && s.tying.parts[v.Folder] == nil {
+		return nil, nil
+	}
 	known, places := map[string]version.Set{}, map[string]*claim.Claim{}
 	for _, c := range s.tying.components(v) {
 		known[c.Name], places[c.Name] = c.Set, c.Claims[0]
 	}
-	for _, other := range s.tying.tools(v) {
+	for _, other := range others {
 		if other.Tool == tool || codeOnly(other) {
 			continue
 		}

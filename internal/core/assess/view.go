@@ -89,6 +89,7 @@ type tying struct {
 	groups   []policy.Machines
 	places   map[*resolve.Subject]int
 	parts    map[string][]Component // of each folder
+	inForce  map[*resolve.View][]*resolve.Subject
 }
 
 // Component is what a folder says of one component.
@@ -99,12 +100,24 @@ type Component struct {
 
 // view is the folder with the rules and baselines that speak of it; nil where none does.
 func (t *tying) view(v *resolve.View) *Viewed {
+	if len(t.demanded) == 0 && t.parts[v.Folder] == nil && len(t.tools(v)) < 2 && !t.alone(v) {
+		return nil
+	}
 	out := t.gather(v)
 	if len(out.Case.Ties) == 0 && len(out.Case.Baselines) == 0 {
 		return nil
 	}
 	out.Case = t.facts.viewCase(out.Case)
 	return out
+}
+
+// alone reports whether a rule speaks of a folder's one tool and of nothing else but machines.
+func (t *tying) alone(v *resolve.View) bool {
+	return slices.ContainsFunc(t.book.Of("machine"), func(r *rule.Rule) bool {
+		return slices.ContainsFunc(t.tools(v), func(s *resolve.Subject) bool {
+			return slices.ContainsFunc(r.Ends, func(e rule.End) bool { return e.Of == s.Tool.Name })
+		})
+	})
 }
 
 // whole is the folder with all that is said there, whether rules speak of it or not.
@@ -160,7 +173,19 @@ func codeOnly(s *resolve.Subject) bool {
 
 // tools are the folder's own, and those that a folder above pins.
 func (t *tying) tools(v *resolve.View) []*resolve.Subject {
-	out := slices.Clone(v.Subjects)
+	if known, ok := t.inForce[v]; ok {
+		return known
+	}
+	out := t.findTools(v)
+	if t.inForce == nil {
+		t.inForce = map[*resolve.View][]*resolve.Subject{}
+	}
+	t.inForce[v] = out
+	return out
+}
+
+func (t *tying) findTools(v *resolve.View) []*resolve.Subject {
+	out := v.Subjects[:len(v.Subjects):len(v.Subjects)]
 	for folder := v.Folder; folder != ""; {
 		folder = claim.Above(folder)
 		above, found := slices.BinarySearchFunc(t.prepared.Views, folder, func(v *resolve.View, f string) int { return strings.Compare(v.Folder, f) })

@@ -12,6 +12,7 @@ import (
 type relation struct {
 	cells  [][]cell
 	admits [][]uint16 // each a cell of every end
+	pairs  []uint64   // of two ends: for each cell of the first the cells of the second, where those are few
 	too    bool       // there are too many choices to list
 }
 
@@ -46,6 +47,12 @@ func (r *Rule) relate() *relation {
 		}
 		if r.admitsCells(out, choice) {
 			out.admits = append(out.admits, slices.Clone(choice))
+		}
+	}
+	if len(out.cells) == 2 && len(out.cells[1]) <= 64 {
+		out.pairs = make([]uint64, len(out.cells[0]))
+		for _, choice := range out.admits {
+			out.pairs[choice[0]] |= 1 << choice[1]
 		}
 	}
 	return out
@@ -123,6 +130,57 @@ func (c *cell) meets(v Value) bool {
 	return c.set.Meets(v.Set)
 }
 
+// meets are the cells of an end that a value meets, of which there are few.
+func (rel *relation) meets(end int, v Value) uint64 {
+	var out uint64
+	for i := range rel.cells[end] {
+		if rel.cells[end][i].meets(v) {
+			out |= 1 << i
+		}
+	}
+	if out == 0 && v.Word != "" {
+		return 1 // a word that no term names
+	}
+	return out
+}
+
+// admitsPair reports whether two ends can go together.
+func (rel *relation) admitsPair(values []Value) bool {
+	second := rel.meets(1, values[1])
+	named := false
+	for i, with := range rel.pairs {
+		if !rel.cells[0][i].meets(values[0]) {
+			continue
+		}
+		if named = true; with&second != 0 {
+			return true
+		}
+	}
+	return !named && values[0].Word != "" && rel.pairs[0]&second != 0 // a word that no term names
+}
+
+// leftOfPair are the cells of an end that go with what is known of the other.
+func (rel *relation) leftOfPair(end int, values []Value) []bool {
+	kept := make([]bool, len(rel.cells[end]))
+	if end == 0 {
+		second := rel.meets(1, values[1])
+		for i, with := range rel.pairs {
+			kept[i] = with&second != 0
+		}
+		return kept
+	}
+	var all uint64
+	for i, met := range rel.meeting(0, values[0]) {
+		if met {
+			all |= rel.pairs[i]
+		}
+	}
+	for i := range kept {
+		kept[i] = all>>i&1 == 1
+	}
+	return kept
+}
+
 // meeting are the cells of an end that a value meets.
 func (rel *relation) meeting(end int, v Value) []bool {
 	out := make([]bool, len(rel.cells[end]))
@@ -142,6 +200,9 @@ func (r *Rule) Admits(values []Value) bool {
 	rel := r.related()
 	if rel.too {
 		return r.admitsDefinite(values)
+	}
+	if rel.pairs != nil {
+		return rel.admitsPair(values)
 	}
 	met := make([][]bool, len(values))
 	for i, v := range values {
@@ -178,6 +239,24 @@ func (r *Rule) Left(end int, values []Value) version.Set {
 	if rel.too || scheme == version.NoScheme {
 		return version.All(scheme)
 	}
+	kept := rel.left(end, values)
+	if !slices.Contains(kept, false) {
+		return version.All(scheme)
+	}
+	out := version.None(scheme)
+	for i, keep := range kept {
+		if keep {
+			out = out.Unite(rel.cells[end][i].set)
+		}
+	}
+	return out
+}
+
+// left are the cells of an end that go with what is known of the others.
+func (rel *relation) left(end int, values []Value) []bool {
+	if rel.pairs != nil {
+		return rel.leftOfPair(end, values)
+	}
 	met := make([][]bool, len(values))
 	for i, v := range values {
 		if i == end {
@@ -195,16 +274,7 @@ func (r *Rule) Left(end int, values []Value) version.Set {
 			kept[choice[end]] = true
 		}
 	}
-	if !slices.Contains(kept, false) {
-		return version.All(scheme)
-	}
-	out := version.None(scheme)
-	for i, keep := range kept {
-		if keep {
-			out = out.Unite(rel.cells[end][i].set)
-		}
-	}
-	return out
+	return kept
 }
 
 // scheme is the order of an end's versions; NoScheme of one that has none.
