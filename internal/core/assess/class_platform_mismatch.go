@@ -25,12 +25,14 @@ const (
 	AskedPlatform   Kind = "asked"   // what is asked for is not what it demands
 	RunningPlatform Kind = "running" // what would run is not
 	MissingPlatform Kind = "missing" // nothing that it demands is installed
+	TornPlatform    Kind = "torn"    // two baselines that are adopted demand what no version is
 	AbsentCompanion Kind = "absent"
 	OtherCompanion  Kind = "other" // it is there in another version
 )
 
 // baselines reports demands that are not met.
 func (v *viewCheck) baselines() {
+	v.torn()
 	for i, b := range v.Baselines {
 		where := v.everyone()
 		adopted := i < v.Adopted
@@ -44,6 +46,28 @@ func (v *viewCheck) baselines() {
 			v.companion(b, &b.Companions[k], adopted, where)
 		}
 	}
+}
+
+// torn reports pairs of adopted baselines that demand what no version is.
+func (v *viewCheck) torn() {
+	for i, b := range v.Baselines[:v.Adopted] {
+		for k := range b.Demands {
+			for _, other := range v.Baselines[:i] {
+				v.tornBy(b, &b.Demands[k], other)
+			}
+		}
+	}
+}
+
+func (v *viewCheck) tornBy(b *rule.Baseline, d *rule.Demand, other *rule.Baseline) {
+	at := slices.IndexFunc(v.Tools, func(t ToolEnd) bool { return t.Tool.Name == d.Name })
+	n := slices.IndexFunc(other.Demands, func(o rule.Demand) bool { return o.Name == d.Name })
+	if at < 0 || n < 0 || !v.Tools[at].Own || other.Demands[n].Set.Meets(d.Set) {
+		return
+	}
+	end := BrokenEnd{TieEnd: TieEnd{OfTool, at}}
+	v.verdicts = append(v.verdicts, Verdict{Class: &platformMismatch, Kind: TornPlatform, Machines: v.everyone(), Cause: other.Name + " " + b.Name + " " + d.Name,
+		Tied: &Broken{Baseline: b, Demand: d, Adopted: true, Sure: true, Ends: []BrokenEnd{end}, Beside: other, Against: &other.Demands[n]}})
 }
 
 func (v *viewCheck) demand(b *rule.Baseline, d *rule.Demand, adopted bool, where resolve.Machines) {

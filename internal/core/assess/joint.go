@@ -430,12 +430,31 @@ func (w *worldOf) chain(items []rule.Item) []Link {
 			}
 		}
 		tell(when)
-		out = append(out, Link{Claim: -1, Rule: t.Rule, Rows: t.Rule.Applying(w.values(t)), Ends: t.Ends})
+		out = append(out, Link{Claim: -1, Rule: t.Rule, Rows: t.Rule.Applying(w.conflicting(t, items)), Ends: t.Ends})
 		tell(need)
 	}
 	for _, i := range items {
 		if !i.Rule && !told[i.N] {
 			out = append(out, w.links[i.N])
+		}
+	}
+	return out
+}
+
+// conflicting is what the claims of a conflict ask for at a rule's ends.
+func (w *worldOf) conflicting(t *Tie, items []rule.Item) []rule.Value {
+	out := make([]rule.Value, len(t.Ends))
+	for _, i := range items {
+		if i.Rule {
+			continue
+		}
+		x := w.vars[w.Claims[i.N].Var]
+		if end := t.Rule.Speaks(x.name); end >= 0 {
+			set := x.sets[w.claimed[i.N]]
+			if !out[end].IsZero() && out[end].Set.Meets(set) {
+				set = set.Intersect(out[end].Set)
+			}
+			out[end].Set = set
 		}
 	}
 	return out
@@ -553,6 +572,7 @@ func (v *viewCheck) plainly() bool {
 			left[i] = v.asked[i].Set
 		}
 	}
+	v.demanded(left)
 	var pairs []toolPair
 	for i := range v.Ties {
 		if !v.narrow(&v.Ties[i], left, &pairs) {
@@ -582,6 +602,18 @@ func apart(pairs []toolPair, n int) bool {
 		seen[p.a], seen[p.b] = true, true
 	}
 	return true
+}
+
+// demanded takes from what is left of each tool what adopted baselines do not demand; where
+// that leaves nothing it is told by itself.
+func (v *viewCheck) demanded(left []version.Set) {
+	for _, b := range v.Baselines[:v.Adopted] {
+		for _, d := range b.Demands {
+			if n := slices.IndexFunc(v.Tools, func(t ToolEnd) bool { return t.Tool.Name == d.Name }); n >= 0 && left[n].Meets(d.Set) {
+				left[n] = left[n].Intersect(d.Set)
+			}
+		}
+	}
 }
 
 // toolPair is two tools with the rules that tie them together, whose ends are in their order.

@@ -30,6 +30,8 @@ type Broken struct {
 	Baseline *rule.Baseline
 	Demand   *rule.Demand
 	Pack     *rule.Companion // that has to come along
+	Beside   *rule.Baseline  // of two that contradict each other, the first, with its demand
+	Against  *rule.Demand
 	Adopted  bool            // otherwise the machines demand it that build the repository
 	Sure     bool            // false where it rests on the range of a component
 	Moves    []Move          // what would satisfy it, and everything else
@@ -104,7 +106,7 @@ func (v *viewCheck) judge() {
 	for i := range v.Ties {
 		v.tie(&v.Ties[i])
 	}
-	if len(v.verdicts) == 0 && len(v.Ties) > 1 {
+	if len(v.verdicts) == 0 && len(v.Ties) > 0 && len(v.Ties)+v.Adopted > 1 {
 		v.jointly()
 	}
 	v.baselines()

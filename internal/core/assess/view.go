@@ -111,13 +111,16 @@ func (t *tying) view(v *resolve.View) *Viewed {
 	return out
 }
 
-// alone reports whether a rule speaks of a folder's one tool and of nothing else but machines.
+// alone reports whether a rule speaks of a folder's one tool, and of nothing else but machines.
 func (t *tying) alone(v *resolve.View) bool {
-	return slices.ContainsFunc(t.book.Of("machine"), func(r *rule.Rule) bool {
-		return slices.ContainsFunc(t.tools(v), func(s *resolve.Subject) bool {
-			return slices.ContainsFunc(r.Ends, func(e rule.End) bool { return e.Of == s.Tool.Name })
-		})
-	})
+	for _, s := range t.tools(v) {
+		for _, r := range t.book.Of(s.Tool.Name) {
+			if !slices.ContainsFunc(r.Ends, func(e rule.End) bool { return e.Of != s.Tool.Name && e.Of != "machine" }) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // whole is the folder with all that is said there, whether rules speak of it or not.
@@ -351,6 +354,11 @@ func (v *Viewed) Proof(b *Broken) []*claim.Claim {
 			out = append(out, c)
 		}
 	}
+	for _, d := range []*rule.Demand{b.Against, b.Demand} {
+		if d != nil && b.Against != nil {
+			add(&claim.Claim{File: d.At.File, Line: d.At.Line, Column: 1, Raw: d.Text})
+		}
+	}
 	for _, e := range b.Ends {
 		if e.Of == OfPart {
 			add(v.Parts[e.N][0])
@@ -358,7 +366,7 @@ func (v *Viewed) Proof(b *Broken) []*claim.Claim {
 		for _, n := range e.Claims {
 			add(v.Claim(e.TieEnd, n))
 		}
-		if e.Of == OfTool && len(e.Claims) == 0 && len(v.Tools[e.N].Uses) > 0 {
+		if e.Of == OfTool && len(e.Claims) == 0 && len(v.Tools[e.N].Uses) > 0 && b.Against == nil {
 			add(&claim.Claim{File: v.Tools[e.N].Uses[0].File})
 		}
 	}

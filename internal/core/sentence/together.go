@@ -322,6 +322,9 @@ func (w *words) platformMismatch() (message, remedy string) {
 	case assess.MissingPlatform:
 		return fmt.Sprintf("%s, nothing here pins another version, and %s %s none of it.", what, w.some(w.v.Machines), verb(w.v.Machines.Len() == 1, "has", "have")),
 			fmt.Sprintf("Install %s %s on %s.", w.titleOf(b.Demand.Name), b.Demand.Set.WithoutPrereleases(), w.some(w.v.Machines))
+	case assess.TornPlatform:
+		return fmt.Sprintf("The baselines %q (%s) and %q (%s) that this repository adopts demand %s %s and %s: no version is both.", b.Beside.Title, b.Against.At, b.Baseline.Title, b.Demand.At,
+			w.titleOf(b.Demand.Name), b.Against.Text, b.Demand.Text), "Adopt one of the two, or change what one of them demands."
 	case assess.RunningPlatform:
 		message = fmt.Sprintf("%s, but %s.", what, w.end(b.Ends[0]))
 	default:
