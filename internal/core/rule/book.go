@@ -7,6 +7,7 @@ import (
 	"io"
 	"io/fs"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -139,7 +140,13 @@ func document(dir fs.FS, name string) (*yaml.Node, *Problem) {
 	case errors.Is(err, io.EOF):
 		return nil, nil
 	case err != nil:
-		return nil, &Problem{Place: Place{File: name}, Reason: strings.TrimPrefix(err.Error(), "yaml: ")}
+		p := &Problem{Place: Place{File: name}, Reason: strings.TrimPrefix(err.Error(), "yaml: ")}
+		if line, rest, found := strings.Cut(strings.TrimPrefix(p.Reason, "line "), ": "); found {
+			if n, err := strconv.Atoi(line); err == nil {
+				p.Line, p.Reason = n, rest
+			}
+		}
+		return nil, p
 	case len(doc.Content) == 0 || doc.Content[0].Tag == "!!null":
 		return nil, nil
 	}
