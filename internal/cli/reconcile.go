@@ -3,7 +3,6 @@ package cli
 import (
 	"net/http"
 	"os"
-	"path/filepath"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -58,26 +57,14 @@ func newReconcile(s Streams) *cobra.Command {
 }
 
 func reconcileOne(cmd *cobra.Command, s Streams, l looking, by freshness, arg, output string) error {
-	dir, folder := splitRepository(arg)
-	location, err := repo.At(dir)
-	if err != nil {
-		return failed("%v", err)
-	}
-	if l.ref == "" && !isFolder(filepath.Join(dir, filepath.FromSlash(folder))) && location.Kind != repo.Bare {
-		return failed("%s has no folder %s", location.Name, folder)
-	}
-	got, _, err := take(cmd, l, by, func(*reading.Reader) ([]repo.Location, error) { return []repo.Location{location}, nil },
-		func(int) func(int, survey.ReadRepository) { return nil })
+	got, folder, _, err := takeOne(cmd, l, by, arg)
 	if err != nil {
 		return err
-	}
-	if got.read[0].Unread != "" {
-		return failed("%s: %s", got.read[0].Name, got.read[0].Unread)
 	}
 	result := got.judge.Reads[0].Result
 	viewed, joint := got.estate.Reconciling(got.judge).Folder(result, folder)
 	if viewed == nil {
-		return failed("%s says nothing of any tool there", location.Name)
+		return failed("%s says nothing of any tool there", result.Name)
 	}
 	answer := got.judge.Report(Version).NewReconciled(result, viewed, joint, got.judge.Day)
 	return writeReconciled(s, answer, output)

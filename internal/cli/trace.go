@@ -56,22 +56,28 @@ func newTrace(s Streams) *cobra.Command {
 	return cmd
 }
 
-func runTrace(cmd *cobra.Command, s Streams, l looking, by freshness, arg string, tool *catalogue.Tool, output string) error {
+// takeOne reads and judges the one repository that an argument names, with its folder.
+func takeOne(cmd *cobra.Command, l looking, by freshness, arg string) (got surveyed, folder string, c *catalogue.Catalogue, err error) {
 	dir, folder := splitRepository(arg)
 	location, err := repo.At(dir)
 	if err != nil {
-		return failed("%v", err)
+		return got, folder, nil, failed("%v", err)
 	}
 	if l.ref == "" && !isFolder(filepath.Join(dir, filepath.FromSlash(folder))) && location.Kind != repo.Bare {
-		return failed("%s has no folder %s", location.Name, folder)
+		return got, folder, nil, failed("%s has no folder %s", location.Name, folder)
 	}
-	got, c, err := take(cmd, l, by, func(*reading.Reader) ([]repo.Location, error) { return []repo.Location{location}, nil },
+	got, c, err = take(cmd, l, by, func(*reading.Reader) ([]repo.Location, error) { return []repo.Location{location}, nil },
 		func(int) func(int, survey.ReadRepository) { return nil })
+	if err == nil && got.read[0].Unread != "" {
+		err = failed("%s: %s", got.read[0].Name, got.read[0].Unread)
+	}
+	return got, folder, c, err
+}
+
+func runTrace(cmd *cobra.Command, s Streams, l looking, by freshness, arg string, tool *catalogue.Tool, output string) error {
+	got, folder, c, err := takeOne(cmd, l, by, arg)
 	if err != nil {
 		return err
-	}
-	if got.read[0].Unread != "" {
-		return failed("%s: %s", got.read[0].Name, got.read[0].Unread)
 	}
 	result := got.judge.Reads[0].Result
 	n, err := subjectOf(result, folder, tool)

@@ -32,12 +32,12 @@ type Broken struct {
 	Pack     *rule.Companion // that has to come along
 	Beside   *rule.Baseline  // of two that contradict each other, the first, with its demand
 	Against  *rule.Demand
-	Adopted  bool            // otherwise the machines demand it that build the repository
-	Sure     bool            // false where it rests on the range of a component
-	Moves    []Move          // what would satisfy it, and everything else
-	Chain    []Link          // where no rule alone is broken: what cannot hold together
-	Decided  bool            // whether there is a joint answer is known
-	After    bool            // of a package: another installation has to run first
+	Adopted  bool   // otherwise the machines demand it that build the repository
+	Sure     bool   // false where it rests on the range of a component
+	Moves    []Move // what would satisfy it, and everything else
+	Chain    []Link // where no rule alone is broken: what cannot hold together
+	Decided  bool   // whether there is a joint answer is known
+	After    bool   // of a package: another installation has to run first
 }
 
 // BrokenEnd is one side of what does not hold.

@@ -31,13 +31,6 @@ func (w *World) Solve() Answer {
 
 func all(Item) bool { return true }
 
-// Fits reports whether some choices satisfy everything. Decided is false where that was not
-// found out.
-func (w *World) Fits() (fits, decided bool) {
-	steps := mostSteps
-	return w.reduced().search(all, &steps).any()
-}
-
 // prices are those of each choice, with the claims counted that it asks to be changed.
 func (w *World) prices() [][]Price {
 	var out [][]Price
