@@ -47,6 +47,7 @@ generated: generate
 test: tools build generated check
 	go test -race $$(go list ./... | grep -v '^wexo/console$$')
 	go test -run TestVerdictsHoldAsLongAsTheySay ./internal/survey
+	WEXO_WORLDS=100000 go test -run TestAgainstBruteForce ./internal/core/rule
 	go test ./console
 
 # Compares versions and ranges with the reference implementations, 200,000 questions each.
