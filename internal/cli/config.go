@@ -21,6 +21,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/catalogue"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/userrule"
 	"wexo/internal/terminal"
@@ -67,7 +68,7 @@ func readConfig(cmd *cobra.Command, k known, name string, text []byte) (config, 
 	var out config
 	var err error
 	values := map[string]any{}
-	if out.Rules, out.Policy, err = parseConfig(k, text, name, values); err != nil {
+	if out.Rules, out.Policy, err = parseConfig(k.Catalogue, text, name, values); err != nil {
 		return out, err
 	}
 	merged := koanf.New(".")
@@ -100,7 +101,7 @@ func configVariable(variable, value string) (string, any) {
 }
 
 // parseConfig reads wexo.yaml: rules, decisions, and the other keys into values.
-func parseConfig(k known, text []byte, file string, values map[string]any) (userrule.Rules, policy.Policy, error) {
+func parseConfig(c *catalogue.Catalogue, text []byte, file string, values map[string]any) (userrule.Rules, policy.Policy, error) {
 	var others []userrule.Other
 	for _, key := range slices.Sorted(maps.Keys(configKeys)) {
 		others = append(others, userrule.Other{Key: key, Read: func(v *yaml.Node) string {
@@ -112,17 +113,12 @@ func parseConfig(k known, text []byte, file string, values map[string]any) (user
 			return ""
 		}})
 	}
-	rules, decided, problems := userrule.Parse(text, k.Catalogue, true, others...)
+	rules, decided, problems := userrule.Parse(text, c, true, others...)
 	for _, s := range append([]policy.Named{{Settings: decided.Settings}}, decided.Repositories...) {
 		for _, w := range s.Severities {
 			if _, known := assess.ClassNamed(w.Class); !known {
 				problems = append(problems, userrule.Problem{Line: w.Line, Reason: fmt.Sprintf("severities should name classes of findings, and %q is none; known are %s", w.Class, strings.Join(assess.ClassNames(), ", "))})
 			}
-		}
-	}
-	for _, s := range append([]policy.Named{{Settings: decided.Settings}}, decided.Repositories...) {
-		if err := k.baselines(s.Baselines); err != nil {
-			problems = append(problems, userrule.Problem{Line: lineOf(text, "baselines"), Reason: err.Error()})
 		}
 	}
 	if len(problems) == 0 {

@@ -151,7 +151,7 @@ func (d *demoEstate) configure() (config, error) {
 	if d.known, err = knowledgeOf(folders); err != nil {
 		return out, err
 	}
-	out.Rules, out.Policy, err = parseConfig(d.known, text, name, map[string]any{})
+	out.Rules, out.Policy, err = parseConfig(d.Catalogue, text, name, map[string]any{})
 	out.text = withFolders(text, folders)
 	return out, err
 }

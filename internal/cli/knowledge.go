@@ -2,7 +2,6 @@ package cli
 
 import (
 	"bytes"
-	"errors"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -12,6 +11,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/rule"
 )
@@ -27,26 +27,48 @@ func knowledge() (known, error) { return knowledgeOf(nil) }
 
 // knowledgeOf is what is known with the catalogue folders of the user's.
 func knowledgeOf(folders []string) (known, error) {
-	dirs := []fs.FS{catalogue.Shipped()}
-	for _, folder := range folders {
-		if !isFolder(folder) {
-			return known{}, usage("catalogue: there is no folder %s", folder)
-		}
-		dirs = append(dirs, os.DirFS(folder))
-	}
-	c, err := catalogue.Load(dirs...)
+	dirs, err := catalogueDirs(folders)
 	if err != nil {
-		return known{}, usage("%v", err)
+		return known{}, err
+	}
+	c, r, err := readingKnowledge(folders)
+	if err != nil {
+		return known{}, err
 	}
 	book, err := rule.Load(c, dirs...)
 	if err != nil {
 		return known{}, usage("%v", err)
 	}
+	return known{book, r}, nil
+}
+
+// readingKnowledge is what those need who read and do not judge.
+func readingKnowledge(folders []string) (*catalogue.Catalogue, *reading.Reader, error) {
+	dirs, err := catalogueDirs(folders)
+	if err != nil {
+		return nil, nil, err
+	}
+	c, err := catalogue.Load(dirs...)
+	if err != nil {
+		return nil, nil, usage("%v", err)
+	}
 	r, err := reading.New(c)
 	if err != nil {
-		return known{}, usage("%v", err)
+		return nil, nil, usage("%v", err)
 	}
-	return known{book, r}, nil
+	return c, r, nil
+}
+
+// catalogueDirs are the shipped catalogue and the folders of the user's.
+func catalogueDirs(folders []string) ([]fs.FS, error) {
+	dirs := []fs.FS{catalogue.Shipped()}
+	for _, folder := range folders {
+		if !isFolder(folder) {
+			return nil, usage("catalogue: there is no folder %s", folder)
+		}
+		dirs = append(dirs, os.DirFS(folder))
+	}
+	return dirs, nil
 }
 
 // configured is the configuration of a command, and what is known by it.
@@ -69,6 +91,9 @@ func configured(cmd *cobra.Command) (known, config, error) {
 		return k, config{}, err
 	}
 	c, err := readConfig(cmd, k, name, text)
+	if err == nil {
+		err = k.adopted(c, name, text)
+	}
 	c.text = withFolders(text, folders)
 	return k, c, err
 }
@@ -176,13 +201,14 @@ func lineOf(text []byte, word string) int {
 	return 1 + bytes.Count(before, []byte("\n"))
 }
 
-// baselines says which of several baselines nobody describes.
-func (k known) baselines(names []string) error {
-	var out []error
-	for _, name := range names {
-		if _, there := k.Baseline(name); !there {
-			out = append(out, k.ErrBaseline(name))
+// adopted refuses baselines that nobody describes.
+func (k known) adopted(c config, file string, text []byte) error {
+	for _, s := range append([]policy.Named{{Settings: c.Policy.Settings}}, c.Policy.Repositories...) {
+		for _, name := range s.Baselines {
+			if _, there := k.Baseline(name); !there {
+				return usage("%s:%d: %v", file, lineOf(text, "baselines"), k.ErrBaseline(name))
+			}
 		}
 	}
-	return errors.Join(out...)
+	return nil
 }

@@ -184,3 +184,25 @@ func TestTogetherOverTheService(t *testing.T) {
 	assert.Equal(t, 3, status)
 	assert.Contains(t, errors, "No repository is called nobody")
 }
+
+func TestRules(t *testing.T) {
+	for _, q := range []struct {
+		args []string
+		says string
+	}{
+		{[]string{"rules"}, "vite-node"},
+		{[]string{"rules", "elixir"}, "Elixir 1.17 needs Erlang/OTP >=25 <28 (that is what the line was made for)  [recalled, 2026-11-24]"},
+		{[]string{"rules", "java", "21"}, "Java 21 goes with Gradle >=8.5  [gradle-java]"},
+		{[]string{"rules", "gradle", "8.4"}, "Gradle 8.4 goes with Java <21  [gradle-java]"},
+		{[]string{"rules", "dart", "9.0"}, "Dart 9.0 goes with"},
+	} {
+		status, out, errors := wexo(t, q.args...)
+		assert.Equal(t, 0, status, errors)
+		assert.Contains(t, out, q.says)
+	}
+	for _, wrong := range [][]string{{"rules", "gardener"}, {"rules", "java", ">>1"}, {"rules", "cmake-policy", "1"}, {"rules", "a", "b", "c"}} {
+		status, _, errors := wexo(t, wrong...)
+		assert.Equal(t, 2, status, wrong)
+		assert.NotEmpty(t, errors)
+	}
+}

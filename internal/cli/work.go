@@ -20,13 +20,13 @@ func newWork(s Streams) *cobra.Command {
 		RunE: func(*cobra.Command, []string) error {
 			err := survey.Work(s.In, s.Out, func(text []byte) (survey.Doing, error) {
 				folders, _ := catalogueFolders(text, ".")
-				k, err := knowledgeOf(folders)
+				c, reader, err := readingKnowledge(folders)
 				if err != nil {
 					return nil, err
 				}
-				rules, _, err := parseConfig(k, text, "the configuration", map[string]any{})
+				rules, _, err := parseConfig(c, text, "the configuration", map[string]any{})
 				return func(ctx context.Context, job survey.Job, begin func(string)) (survey.Said, error) {
-					return survey.Do(ctx, k.reader, rules, job, begin)
+					return survey.Do(ctx, reader, rules, job, begin)
 				}, err
 			})
 			if err != nil {

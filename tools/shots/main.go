@@ -29,7 +29,6 @@ var shots = []shot{
 	{name: "overview-light", path: "/", wait: "Support ending in the next"},
 	{name: "overview-dark", path: "/", wait: "Support ending in the next", theme: "dark"},
 	{name: "matrix-light", path: "/matrix", wait: "bee-counter"},
-	{name: "matrix-dark", path: "/matrix?class=toolchain-missing", wait: "plant-labels", theme: "dark"},
 	{name: "repository-light", path: "/repositories/weather-mast?machine=potting-bench", wait: "Ladder"},
 	{name: "repository-dark", path: "/repositories/seed-ledger", wait: "Ladder", theme: "dark"},
 	{name: "claims-light", path: "/repositories/gift-shop?tool=node", wait: "Ladder"},

@@ -191,7 +191,7 @@ func Load(folders ...fs.FS) (*Catalogue, error) {
 	for _, t := range c.tools {
 		problems = append(problems, c.together(t))
 	}
-	problems = append(problems, c.formats(folders))
+	problems = append(problems, c.formats(folders, sum))
 	c.digest = hex.EncodeToString(sum.Sum(nil))[:16]
 	return c, errors.Join(problems...)
 }

@@ -3,7 +3,10 @@ package catalogue
 import (
 	"bytes"
 	"fmt"
+	"io"
 	"io/fs"
+	"maps"
+	"slices"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
@@ -17,8 +20,9 @@ type formatTable struct {
 }
 
 // formats gives the claims that read a format what each text of it means, by the tables of
-// the catalogue folders; a later folder's table replaces one of the same name.
-func (c *Catalogue) formats(folders []fs.FS) error {
+// the catalogue folders; a later folder's table replaces one of the same name. What is read
+// by changes with them, and so does the sum.
+func (c *Catalogue) formats(folders []fs.FS, sum io.Writer) error {
 	var wanted []*ClaimRule
 	for _, t := range c.tools {
 		for i := range t.Claims {
@@ -42,8 +46,9 @@ func (c *Catalogue) formats(folders []fs.FS) error {
 			return fmt.Errorf("a claim reads the table %q, and no file of rules holds it", r.MeansOf)
 		}
 		r.Means = map[string]string{}
-		for text, node := range rows {
-			r.Means[text] = meaning(r, node)
+		for _, text := range slices.Sorted(maps.Keys(rows)) {
+			r.Means[text] = meaning(r, rows[text])
+			_, _ = fmt.Fprintf(sum, "%q %q\n", text, r.Means[text])
 		}
 	}
 	return nil

@@ -6,12 +6,14 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"runtime"
 	"slices"
 	"strconv"
 	"strings"
 	"sync"
 
 	"go.yaml.in/yaml/v3"
+	"golang.org/x/sync/errgroup"
 
 	"wexo/internal/core/catalogue"
 )
@@ -100,12 +102,11 @@ func readFolder(c *catalogue.Catalogue, dir fs.FS) (rules []*Rule, baselines []*
 		if err != nil {
 			problems = append(problems, Problem{Place: Place{File: pattern}, Reason: err.Error()})
 		}
-		for _, name := range names {
-			n, problem := document(dir, name)
-			if problem != nil {
-				problems = append(problems, *problem)
-			} else if n != nil {
-				read(name, n)
+		for i, d := range documents(dir, names) {
+			if d.problem != nil {
+				problems = append(problems, *d.problem)
+			} else if d.root != nil {
+				read(names[i], d.root)
 			}
 		}
 	}
@@ -126,6 +127,27 @@ func readFolder(c *catalogue.Catalogue, dir fs.FS) (rules []*Rule, baselines []*
 		}
 	})
 	return rules, baselines, problems
+}
+
+// parsed is a file's one document, or what is wrong with it.
+type parsed struct {
+	root    *yaml.Node
+	problem *Problem
+}
+
+// documents parses files side by side: every command begins with it.
+func documents(dir fs.FS, names []string) []parsed {
+	out := make([]parsed, len(names))
+	var g errgroup.Group
+	g.SetLimit(2 * runtime.GOMAXPROCS(0))
+	for i, name := range names {
+		g.Go(func() error {
+			out[i].root, out[i].problem = document(dir, name)
+			return nil
+		})
+	}
+	_ = g.Wait() // each file keeps its own problem
+	return out
 }
 
 // document is the one document of a YAML file; nil where it is empty.

@@ -40,8 +40,20 @@ func Parse(c *catalogue.Catalogue, file string, n *yaml.Node) ([]*Rule, []Proble
 		return nil, p.problems
 	}
 	out := p.rules(n)
+	rows := 0
+	for _, r := range out {
+		rows += len(r.Rows)
+	}
+	if rows > mostRows {
+		p.fail(n, "rules should have at most %d rows together, and these have %d", mostRows, rows)
+		return nil, p.problems
+	}
 	return out, append(p.problems, check(out)...)
 }
+
+// mostRows is how many rows the rules of one file may have together: each is compared with
+// each, and nobody writes more by hand.
+const mostRows = 1000
 
 // rules are those of a list that can be understood.
 func (p *parser) rules(n *yaml.Node) []*Rule {
