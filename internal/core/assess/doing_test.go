@@ -66,6 +66,12 @@ func agent() inventory.Inventory {
 
 // look judges the garden.
 func (g *garden) look(t testing.TB) ([]*assess.Finding, *resolve.Fleet) {
+	result, _, fleet := g.judge(t)
+	return result.Findings, fleet
+}
+
+// judge judges the garden, and gives what it was judged by.
+func (g *garden) judge(t testing.TB) (*assess.Result, *assess.Facts, *resolve.Fleet) {
 	tree := fstest.MapFS{}
 	for name, content := range g.files {
 		tree[name] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
@@ -79,7 +85,7 @@ func (g *garden) look(t testing.TB) ([]*assess.Finding, *resolve.Fleet) {
 	prepared := facts.Prepare(assess.Repository{Name: "bed", Reading: g.reader.Read(tree)}, policy.Policy{})
 	results, err := assess.All(context.Background(), []*assess.Prepared{prepared}, fleet, day, assess.Earlier{})
 	require.NoError(t, err)
-	return results[0].Findings, fleet
+	return results[0], facts, fleet
 }
 
 // with is the garden after something was done; nothing of the first one changes.

@@ -11,6 +11,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/sentence"
 )
 
@@ -87,4 +88,32 @@ func TestWhatGoesTogether(t *testing.T) {
 			assert.Contains(t, said.String(), e.File, s.line)
 		}
 	}
+}
+
+// TestTheJointAnswerAgrees: whatever is told not to go together is part of a conflict of the
+// joint answer, and where a rule is part of one it is told. What rests on a build's label the
+// joint answer leaves out.
+func TestTheJointAnswerAgrees(t *testing.T) {
+	conflicts := 0
+	for _, s := range situations(t) {
+		g := newGarden(s.files, empty())
+		result, facts, fleet := g.judge(t)
+		viewed, joint := facts.Reconciling(policy.Policy{}, fleet, day).Folder(result, "")
+		require.NotNil(t, viewed, s.line)
+		require.True(t, joint.Decided, s.line)
+		told := slices.ContainsFunc(result.Findings, func(f *assess.Finding) bool {
+			return f.Class.Name == "tools-incompatible" && !slices.ContainsFunc(f.Verdict.Tied.Ends, func(e assess.BrokenEnd) bool { return e.Of == assess.OfLabel })
+		})
+		ruled := slices.ContainsFunc(joint.Chain, func(l assess.Link) bool { return l.Rule != nil })
+		assert.Equal(t, told, ruled, s.line)
+		if !joint.Feasible {
+			conflicts++
+			assert.True(t, joint.Smallest, s.line)
+			assert.NotEmpty(t, joint.Chain, s.line)
+		}
+		for _, c := range joint.Choices {
+			assert.NotEmpty(t, c.Text, s.line)
+		}
+	}
+	assert.Greater(t, conflicts, 60)
 }
