@@ -18,8 +18,8 @@ type ViewJudged struct {
 	Verdicts []Verdict
 	Span     day.Span
 	tools    []*Judged
-	fleet    *resolve.Fleet // nil where nothing but what runs matters
-	joint    *Joint         // nil where nobody asked
+	toolings []*resolve.Tooling // by which was found what would mend it; nil where there is nothing to mend
+	fleet    *resolve.Fleet     // nil where nothing but what runs matters
 }
 
 // Broken is a rule or a demand that does not hold in a folder.
@@ -68,7 +68,7 @@ func judgeView(c *ViewCase, tools []*Judged, toolings []*resolve.Tooling, fleet 
 	}
 	c.mu.Lock()
 	for _, known := range c.judged {
-		if known.fleet == bound && known.Span.Holds(on) && slices.Equal(known.tools, tools) {
+		if known.fleet == bound && known.Span.Holds(on) && slices.Equal(known.tools, tools) && (known.toolings == nil || slices.Equal(known.toolings, toolings)) {
 			c.mu.Unlock()
 			return known
 		}
@@ -80,8 +80,15 @@ func judgeView(c *ViewCase, tools []*Judged, toolings []*resolve.Tooling, fleet 
 	}
 	v.judge()
 	out := &ViewJudged{Case: c, Verdicts: v.verdicts, Span: v.on.Span(), tools: tools, fleet: bound}
+	if len(out.Verdicts) > 0 {
+		out.toolings = toolings
+	}
 	c.mu.Lock()
 	defer c.mu.Unlock()
+	// What was judged of the same with other installations is of a fleet that was replaced.
+	c.judged = slices.DeleteFunc(slices.Clone(c.judged), func(o *ViewJudged) bool {
+		return o.Span == out.Span && o.fleet == bound && slices.Equal(o.tools, tools)
+	})
 	if len(c.judged) == mostSpans {
 		c.judged = c.judged[1:]
 	}
