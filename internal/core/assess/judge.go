@@ -351,5 +351,7 @@ func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Ju
 // looked at where nothing runs.
 func sameNear(set version.Set, machine int, t, before *resolve.Tooling) bool {
 	return slices.EqualFunc(t.Of[machine].Nearest(t.Beside(set)), before.Of[machine].Nearest(before.Beside(set)),
-		func(a, b resolve.Held) bool { return a.Version == b.Version && a.Vendor == b.Vendor })
+		func(a, b resolve.Held) bool {
+			return a.Version == b.Version && a.Vendor == b.Vendor && a.Health == b.Health
+		})
 }
