@@ -45,11 +45,11 @@ type Result struct {
 }
 
 // Untold is of how many folders and tools it cannot be told what runs on some machine, or
-// nothing does; those that count apart are not among them.
+// nothing does; those that count apart, or come with another tool, are not among them.
 func (r *Result) Untold() int {
 	n := 0
 	for i, j := range r.Judged {
-		if !j.Told() && !r.Subjects[i].Apart {
+		if !j.Told() && !r.Subjects[i].Apart && !j.Case.Brought {
 			n++
 		}
 	}

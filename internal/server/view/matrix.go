@@ -95,6 +95,8 @@ func (v *View) cell(subjects []standing, findings []*assess.Finding) Cell {
 			}
 		}
 		c.Kind, c.Severity, c.Affected = worst.Class.Name, string(worst.Severity), worst.Machines.Len()
+	} else if s.Judged.Case.Brought {
+		c.Kind = string(resolve.Met)
 	} else {
 		state := stateOf(s)
 		c.Kind = string(state)
@@ -104,7 +106,9 @@ func (v *View) cell(subjects []standing, findings []*assess.Finding) Cell {
 	}
 	c.Folder = s.Folder
 	c.Asked = sentence.Asked(s.Subject, s.Resolved)
-	if c.Resolved = v.resolved(s); c.Affected > 0 && c.Affected < len(v.Machines) {
+	if s.Judged.Case.Brought && len(findings) == 0 {
+		c.Resolved = "comes with another tool"
+	} else if c.Resolved = v.resolved(s); c.Affected > 0 && c.Affected < len(v.Machines) {
 		c.Resolved = fmt.Sprintf("on %d of %d; %s", c.Affected, len(v.Machines), c.Resolved)
 	}
 	return c
