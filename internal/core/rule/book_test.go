@@ -101,6 +101,7 @@ var badFolders = []struct{ file, text, says string }{
 	{"rules/a.yaml", "- name: a\n  when: {node: '22'}\n  because: x\n", "rules/a.yaml:1: a rule should have need"},
 	{"rules/a.yaml", "- name: a\n  when: {node: '>>22'}\n  need: {npm: '11'}\n  because: x\n", "rules/a.yaml:2: node: "},
 	{"rules/a.yaml", "- name: a\n  when: {node: '>=22 <20'}\n  need: {npm: '11'}\n  because: x\n", "rules/a.yaml:2: node: no version is in \">=22 <20\", so this never applies"},
+	{"rules/a.yaml", "- {name: a, when: {node: '3'}, need: {npm: '11'}, because: x}\n", "rules/a.yaml:1: node: no version in \"3\" was ever released (no Node.js line covers it"},
 	{"rules/a.yaml", "- {name: a, when: {node: '22'}, need: {npm: '11'}, because: x, level: error}\n", `rules/a.yaml:1: unknown key "level"`},
 	{"rules/a.yaml", "- {name: a, when: {node: '22'}, need: {npm: '11'}, because: x, severity: awful}\n", `severity should be error, warning or note, and it is "awful"`},
 	{"rules/a.yaml", "- {name: a, when: {node: '22'}, need: {node: '22'}, because: x}\n", "node stands on both sides of a rule"},

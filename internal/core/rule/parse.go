@@ -9,6 +9,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/day"
 	"wexo/internal/core/version"
 )
 
@@ -188,6 +189,12 @@ func (p *parser) term(r *Rule, end End, value *yaml.Node) (Term, bool) {
 	if set.IsEmpty() {
 		p.fail(value, "%s: no version is in %q, so this never applies", end.Name, value.Value)
 		return t, false
+	}
+	if tool, known := p.catalogue.Tool(end.Name); known {
+		if why := tool.Unreleased(set.WithoutPrereleases(), day.On(tool.Checked.Time)); why != "" {
+			p.fail(value, "%s: no version in %q was ever released (%s), so this never applies", end.Name, value.Value, why)
+			return t, false
+		}
 	}
 	t.Set, t.End = set, r.end(end)
 	return t, true

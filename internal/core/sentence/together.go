@@ -341,10 +341,17 @@ func (w *words) platformMismatch() (message, remedy string) {
 
 // baseline names a baseline, who wants it, and where it is written.
 func (w *words) baseline(b *assess.Broken) string {
-	if b.Adopted {
-		return fmt.Sprintf("The baseline %q that this repository adopts", b.Baseline.Title)
+	at := b.Baseline.At
+	switch {
+	case b.Demand != nil:
+		at = b.Demand.At
+	case b.Pack != nil:
+		at = b.Pack.At
 	}
-	return fmt.Sprintf("The baseline %q that %s must meet", b.Baseline.Title, list(b.Baseline.Machines))
+	if b.Adopted {
+		return fmt.Sprintf("The baseline %q (%s) that this repository adopts", b.Baseline.Title, at)
+	}
+	return fmt.Sprintf("The baseline %q (%s) that %s must meet", b.Baseline.Title, at, list(b.Baseline.Machines))
 }
 
 // companionMissing tells which package is not in the chosen installation.
