@@ -32,12 +32,13 @@ type Broken struct {
 	Pack     *rule.Companion // that has to come along
 	Beside   *rule.Baseline  // of two that contradict each other, the first, with its demand
 	Against  *rule.Demand
-	Adopted  bool   // otherwise the machines demand it that build the repository
-	Sure     bool   // false where it rests on the range of a component
-	Moves    []Move // what would satisfy it, and everything else
-	Chain    []Link // where no rule alone is broken: what cannot hold together
-	Decided  bool   // whether there is a joint answer is known
-	After    bool   // of a package: another installation has to run first
+	Adopted  bool     // otherwise the machines demand it that build the repository
+	Sure     bool     // false where it rests on the range of a component
+	Moves    []Move   // what would satisfy it, and everything else
+	Best     []Chosen // of each tool what would satisfy all
+	Chain    []Link   // where no rule alone is broken: what cannot hold together
+	Decided  bool     // whether there is a joint answer is known
+	After    bool     // of a package: another installation has to run first
 }
 
 // BrokenEnd is one side of what does not hold.
@@ -46,6 +47,7 @@ type BrokenEnd struct {
 	Claims []int       // places among the tool's pins and behind them its bounds
 	Set    version.Set // what is asked for, or what it is
 	Runs   []Run       // what would run instead of it
+	Setups []Ref       // what is set up instead of it
 }
 
 // viewCheck is a folder's case on a fleet and a day.
@@ -191,6 +193,7 @@ func (v *viewCheck) tie(t *Tie) {
 		return
 	}
 	v.running(t, values)
+	v.setups(t, values)
 }
 
 func (v *viewCheck) pinned(t *Tie, end int) bool {

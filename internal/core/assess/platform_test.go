@@ -167,3 +167,24 @@ func TestOwnRules(t *testing.T) {
 	assert.Contains(t, got["file-unreadable"][0], ".wexo.yaml:3")
 	assert.Contains(t, got["file-unreadable"][0], "a repository adds rules and replaces none")
 }
+
+// TestWhatIsSetUp: a pipeline that sets up nothing that goes with the rest is told, with what
+// to set up; one value that goes is enough.
+func TestWhatIsSetUp(t *testing.T) {
+	workflow := func(versions string) string {
+		return "jobs:\n  test:\n    strategy: {matrix: {node: [" + versions + "]}}\n    steps:\n      - uses: actions/setup-node@v4\n        with: {node-version: '${{ matrix.node }}'}\n"
+	}
+	desk := place("desk", "amd64", nil, [2]string{"node", "24.21.0"})
+	look := func(versions string) []string {
+		return settled(t, map[string]string{".node-version": "24.21.0", "package.json": `{"devDependencies":{"vite":"7.0.0"}}`, ".github/workflows/test.yml": workflow(versions)}, policy.Policy{}, desk)["tools-incompatible"]
+	}
+	got := look("16, 18")
+	require.Len(t, got, 1)
+	assert.Contains(t, got[0], "But .github/workflows/test.yml:3 sets up Node.js 16 and 18. That does not go together. -> Set up Node.js 24")
+	assert.Empty(t, look("18, 22"))
+	assert.Empty(t, look("18, latest"))
+	got = settled(t, map[string]string{"build.gradle": "java { toolchain { languageVersion = JavaLanguageVersion.of(11) } }\n", "gradle/wrapper/gradle-wrapper.properties": "distributionUrl=https\\://x.invalid/gradle-9.1.0-bin.zip\n",
+		".github/workflows/test.yml": "jobs:\n  test:\n    steps:\n      - uses: actions/setup-java@v4\n        with: {java-version: 11, distribution: temurin}\n"}, policy.Policy{}, desk)["tools-incompatible"]
+	require.Len(t, got, 1)
+	assert.Contains(t, got[0], "sets up Java 11")
+}

@@ -10,7 +10,7 @@ import (
 func (v *viewCheck) settle(out *Verdict) {
 	b := out.Tied
 	j := v.joint()
-	b.Decided = j.Decided
+	b.Decided, b.Best = j.Decided, j.Choices
 	tools := b.tools()
 	for _, c := range j.Choices {
 		if (len(c.Claims) > 0 || b.runsOutside(c)) && v.tied(c.Tool, tools) {

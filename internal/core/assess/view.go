@@ -346,6 +346,12 @@ func (v *Viewed) Claim(e TieEnd, n int) *claim.Claim {
 	return v.Tools[e.N].Asked(n).Claim
 }
 
+// SetUp is a value of a matrix that a tool's pipelines set up.
+func (v *Viewed) SetUp(e TieEnd, r Ref) *claim.Claim {
+	s := v.Tools[e.N]
+	return s.Claims[s.Setups[r.N][r.Value]].Claim
+}
+
 // Proof is where stands what is broken, each place once.
 func (v *Viewed) Proof(b *Broken) []*claim.Claim {
 	var out []*claim.Claim
@@ -366,7 +372,10 @@ func (v *Viewed) Proof(b *Broken) []*claim.Claim {
 		for _, n := range e.Claims {
 			add(v.Claim(e.TieEnd, n))
 		}
-		if e.Of == OfTool && len(e.Claims) == 0 && len(v.Tools[e.N].Uses) > 0 && b.Against == nil {
+		for _, r := range e.Setups {
+			add(v.SetUp(e.TieEnd, r))
+		}
+		if e.Of == OfTool && len(e.Claims)+len(e.Setups) == 0 && len(v.Tools[e.N].Uses) > 0 && b.Against == nil {
 			add(&claim.Claim{File: v.Tools[e.N].Uses[0].File})
 		}
 	}

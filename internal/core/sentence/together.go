@@ -76,6 +76,9 @@ func (w *words) end(e assess.BrokenEnd) string {
 		return w.part(e.TieEnd)
 	case assess.OfTool:
 		title := w.f.View.Tools[e.N].Tool.Title
+		if len(e.Setups) > 0 {
+			return w.setsUpInstead(e, title)
+		}
 		var said []string
 		for _, n := range e.Claims {
 			said = append(said, w.asksFor(e.TieEnd, n))
@@ -93,6 +96,15 @@ func (w *words) end(e assess.BrokenEnd) string {
 		return fmt.Sprintf("%s, by which %s", list(said), running)
 	}
 	return ""
+}
+
+// setsUpInstead says what a pipeline or container sets up.
+func (w *words) setsUpInstead(e assess.BrokenEnd, title string) string {
+	var texts []string
+	for _, r := range e.Setups {
+		texts = append(texts, w.f.View.SetUp(e.TieEnd, r).Raw)
+	}
+	return fmt.Sprintf("%s sets up %s %s", at(*w.f.View.SetUp(e.TieEnd, e.Setups[0])), title, list(short(unique(texts))))
 }
 
 // part says which version a component is of.
@@ -249,10 +261,31 @@ func (w *words) moves() string {
 			}
 		}
 	}
+	if w.v.Kind == assess.SetUpTogether {
+		return w.setUpOther()
+	}
 	if len(acts) > 0 {
 		return capital(strings.Join(acts, "; ")) + "."
 	}
 	return w.loosen()
+}
+
+// setUpOther says what to set up so that all goes together.
+func (w *words) setUpOther() string {
+	b := w.v.Tied
+	for _, e := range b.Ends {
+		if len(e.Setups) == 0 {
+			continue
+		}
+		where := at(*w.f.View.SetUp(e.TieEnd, e.Setups[0]))
+		for _, c := range b.Best {
+			if c.Tool == e.N {
+				return fmt.Sprintf("Set up %s %s in %s.", w.f.View.Tools[e.N].Tool.Title, c.Text, where)
+			}
+		}
+		return fmt.Sprintf("Set up a version in %s that goes with the rest.", where)
+	}
+	return ""
 }
 
 // change is a version of the joint answer and what makes it so.
