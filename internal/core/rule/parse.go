@@ -190,14 +190,25 @@ func (p *parser) term(r *Rule, end End, value *yaml.Node) (Term, bool) {
 		p.fail(value, "%s: no version is in %q, so this never applies", end.Name, value.Value)
 		return t, false
 	}
-	if tool, known := p.catalogue.Tool(end.Name); known {
-		if why := tool.Unreleased(set.WithoutPrereleases(), day.On(tool.Checked.Time)); why != "" {
-			p.fail(value, "%s: no version in %q was ever released (%s), so this never applies", end.Name, value.Value, why)
-			return t, false
-		}
+	if why := p.never(end, set); why != "" {
+		p.fail(value, "%s: no version in %q was ever released (%s), so this never applies", end.Name, value.Value, why)
+		return t, false
 	}
 	t.Set, t.End = set, r.end(end)
 	return t, true
+}
+
+// never tells why no version in a range of a tool was or will be released; "" where one was,
+// or may come yet.
+func (p *parser) never(end End, set version.Set) string {
+	tool, known := p.catalogue.Tool(end.Name)
+	if !known || len(tool.Lines) == 0 {
+		return ""
+	}
+	if newest, ok := tool.Lines[len(tool.Lines)-1].Set().Least(); !ok || set.Meets(version.AtLeast(newest)) {
+		return ""
+	}
+	return tool.Unreleased(set.WithoutPrereleases(), day.On(tool.Checked.Time))
 }
 
 // table reads a matrix of lines: rows of one, ranges of the other.
