@@ -18,6 +18,7 @@ type variable struct {
 	sets   []version.Set // by which its versions are told apart
 	cells  []version.Cell
 	known  []version.Version // of each cell the version that stands for it; zero where none is known
+	there  []bool            // of each cell whether that is installed somewhere
 	lines  []*catalogue.Line
 }
 
@@ -193,7 +194,7 @@ func (w *worldOf) choices(x *variable) rule.Var {
 		if !there && tool.Unreleased(c.WithoutPrereleases(), w.on) != "" {
 			continue
 		}
-		x.cells, x.known = append(x.cells, c), append(x.known, known)
+		x.cells, x.known, x.there = append(x.cells, c), append(x.known, known), append(x.there, there)
 		x.lines = append(x.lines, lineOf(c.Set, tool))
 	}
 	asked := w.nearest(x)
@@ -259,7 +260,9 @@ func (w *worldOf) price(x *variable, i, asked int) rule.Price {
 		p[rule.Short] = 1
 	}
 	if pins := w.tools[x.end.N].Resolved.Pins; len(pins) == 0 || !pins[0].Brings {
-		p[rule.Lacking] = tooling.Lacking(x.cells[i].Set, build(pins)).Len()
+		if p[rule.Lacking] = tooling.Everyone.Len(); x.there[i] {
+			p[rule.Lacking] = tooling.Lacking(x.cells[i].Set, build(pins)).Len()
+		}
 	}
 	if l != nil {
 		p[rule.Distance] = k.rank(l)
