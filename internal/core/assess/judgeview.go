@@ -36,6 +36,7 @@ type Broken struct {
 	Sure     bool     // false where it rests on the range of a component
 	Moves    []Move   // what would satisfy it, and everything else
 	Best     []Chosen // of each tool what would satisfy all
+	Brought  string   // what an installation tells that it brings; empty where none does
 	Chain    []Link   // where no rule alone is broken: what cannot hold together
 	Decided  bool     // whether there is a joint answer is known
 	After    bool     // of a package: another installation has to run first
@@ -188,6 +189,10 @@ func (v *viewCheck) tie(t *Tie) {
 	if t.Rule.Brings && !t.Rule.Fixed && v.pinned(t, 1) {
 		return // what is pinned for itself is not what comes along
 	}
+	if t.Rule.Brings && t.Rule.Fixed {
+		v.brought(t, values)
+		return
+	}
 	if !t.Rule.Admits(values) {
 		v.report(t, values, nil, v.everyone())
 		return
@@ -213,7 +218,7 @@ type combination struct {
 // running reports a rule that does not hold with what would run somewhere.
 func (v *viewCheck) running(t *Tie, values []rule.Value) {
 	here := slices.ContainsFunc(t.Ends, func(e TieEnd) bool { return e.Of == OfPart || e.Of == OfTool && v.Tools[e.N].Decides })
-	if !here || t.Rule.Brings && !t.Rule.Fixed || v.comesAlong(t) {
+	if !here || t.Rule.Brings || v.comesAlong(t) {
 		return
 	}
 	var broken []combination
@@ -245,7 +250,7 @@ func (v *viewCheck) comesAlong(t *Tie) bool {
 
 // combinations are what runs of a rule's tools together, on which machines.
 func (v *viewCheck) combinations(t *Tie, values []rule.Value) []combination {
-	if slices.ContainsFunc(t.Ends, func(e TieEnd) bool { return e.Of == OfLabel || e.Of == OfTheMachine }) || t.Rule.Brings {
+	if slices.ContainsFunc(t.Ends, func(e TieEnd) bool { return e.Of == OfLabel || e.Of == OfTheMachine }) {
 		return v.each(t, values)
 	}
 	list := []combination{{values: values, outcomes: make([]*resolve.Outcome, len(values)), machines: v.everyone()}}
@@ -288,7 +293,7 @@ func (v *viewCheck) each(t *Tie, values []rule.Value) []combination {
 			switch {
 			case e.Of == OfTheMachine:
 				c.values[k].Word = map[string]string{"os": info.OS, "arch": info.Arch}[t.Rule.Ends[k].Label]
-			case e.Of == OfTool && !(t.Rule.Brings && k > 0):
+			case e.Of == OfTool:
 				if o := v.tools[e.N].Resolved.Comes(i); o != nil && !o.Number.IsZero() {
 					c.values[k], c.outcomes[k] = rule.Value{Set: version.Exactly(o.Number)}, o
 				}
@@ -338,7 +343,7 @@ func (v *viewCheck) report(t *Tie, values []rule.Value, running []combination, m
 					end.Runs = addRun(end.Runs, r, c.machines)
 				}
 			}
-			end.Claims = v.claims(t, i, values, len(running) > 0)
+			end.Claims = v.claims(t, i, values, len(running) > 0 && !(t.Rule.Brings && i > 0))
 		}
 		b.Ends = append(b.Ends, end)
 	}
@@ -346,6 +351,9 @@ func (v *viewCheck) report(t *Tie, values []rule.Value, running []combination, m
 		known = running[0].values
 	}
 	b.Rows = t.Rule.Applying(known)
+	if t.Rule.Brings && t.Ends[0].Of == OfTool && t.Ends[1].Of == OfTool {
+		b.Brought = v.tellsOf(t.Ends[0].N, t.Ends[1].N)
+	}
 	b.Sure = b.Sure && !slices.ContainsFunc(b.Rows, func(r *rule.Row) bool { return r.Implied })
 	kind := AskedTogether
 	if len(running) > 0 {

@@ -188,3 +188,28 @@ func TestWhatIsSetUp(t *testing.T) {
 	require.Len(t, got, 1)
 	assert.Contains(t, got[0], "sets up Java 11")
 }
+
+// TestWhatComesAlong: what an installation tells that it brings counts more than the table.
+func TestWhatComesAlong(t *testing.T) {
+	flutter := func(version, dart string) inventory.Inventory {
+		inv := place("desk", "amd64", nil, [2]string{"flutter", version})
+		if dart != "" {
+			inv.Installations[0].Components = map[string]string{"dart": dart}
+		}
+		return inv
+	}
+	look := func(pin string, inv inventory.Inventory) []string {
+		return settled(t, map[string]string{"pubspec.yaml": "environment:\n  sdk: \">=3.4.0 <4.0.0\"\n", ".toolchain": "flutter " + pin + "\n"}, policy.Policy{}, inv)["tools-incompatible"]
+	}
+	got := look("3.19.6", flutter("3.19.6", "3.3.4"))
+	require.Len(t, got, 1)
+	assert.Contains(t, got[0], "pubspec.yaml:2 asks for Dart >=3.4.0 <4.0.0, but Flutter 3.19.6 (.toolchain:1) brings Dart 3.3.4. -> Change .toolchain:1 to Flutter 3.22.0, the first that will do")
+	got = look("3.19.6", flutter("3.10.0", ""))
+	require.Len(t, got, 1, "nothing installed tells")
+	assert.Contains(t, got[0], "but Flutter 3.19.6 (.toolchain:1) brings Dart 3.3. -> Change .toolchain:1 to Flutter 3.22.0")
+	assert.Empty(t, look("3.19.6", flutter("3.19.6", "3.4.1")), "this one was built with another")
+	assert.Empty(t, look("3.22.0", flutter("3.22.0", "")))
+	got = look("3.22.0", flutter("3.22.0", "3.3.9"))
+	require.Len(t, got, 1)
+	assert.Contains(t, got[0], "brings Dart 3.3.9")
+}

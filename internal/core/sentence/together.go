@@ -35,8 +35,11 @@ func (w *words) brings(b *assess.Broken) string {
 	for _, row := range b.Rows {
 		brought = append(brought, row.Need[0].Text)
 	}
-	with := w.end(host)
-	if len(host.Claims) > 0 && len(host.Runs) == 0 {
+	if b.Brought != "" {
+		brought = []string{b.Brought}
+	}
+	with := fmt.Sprintf("%s %s", tool.Title, w.runs(host.Runs))
+	if len(host.Claims) > 0 {
 		c := w.f.View.Claim(host.TieEnd, host.Claims[0])
 		with = fmt.Sprintf("%s %s (%s)", tool.Title, c.Raw, at(*c))
 	}
