@@ -61,7 +61,7 @@ func (v *View) row(r *assess.Result) Row {
 	}
 	slices.SortFunc(order, catalogue.ByName)
 	for _, tool := range order {
-		row.Cells = append(row.Cells, v.cell(byTool[tool], findingsOf(r.Findings, tool)))
+		row.Cells = append(row.Cells, v.cell(byTool[tool], findingsOf(r.Findings, tool), broughtWrong(r.Findings, tool)))
 	}
 	row.Loose = len(findingsOf(r.Findings, nil))
 	return row
@@ -77,8 +77,23 @@ func findingsOf(all []*assess.Finding, tool *catalogue.Tool) []*assess.Finding {
 	return out
 }
 
-// cell speaks of the subject with the worst finding, or of the topmost one.
-func (v *View) cell(subjects []standing, findings []*assess.Finding) Cell {
+// broughtWrong is the finding of another tool that it does not bring of this one what is
+// asked for; nil where there is none.
+func broughtWrong(all []*assess.Finding, tool *catalogue.Tool) *assess.Finding {
+	for _, f := range all {
+		if f.Verdict == nil || f.Verdict.Tied == nil || f.Apart {
+			continue
+		}
+		if r := f.Verdict.Tied.Rule; r != nil && r.Brings && r.Ends[1].Of == tool.Name {
+			return f
+		}
+	}
+	return nil
+}
+
+// cell speaks of the subject with the worst finding, or of the topmost one. What is brought
+// wrongly is a finding of the tool that brings it, and only drawn here.
+func (v *View) cell(subjects []standing, findings []*assess.Finding, brought *assess.Finding) Cell {
 	s := subjects[0]
 	c := Cell{Tool: s.Tool.Name, Severity: "met", Classes: []string{}}
 	slices.SortStableFunc(findings, assess.Worse)
@@ -95,6 +110,8 @@ func (v *View) cell(subjects []standing, findings []*assess.Finding) Cell {
 			}
 		}
 		c.Kind, c.Severity, c.Affected = worst.Class.Name, string(worst.Severity), worst.Machines.Len()
+	} else if brought != nil {
+		c.Kind, c.Severity, c.Affected = brought.Class.Name, string(brought.Severity), brought.Machines.Len()
 	} else if s.Judged.Case.Brought {
 		c.Kind = string(resolve.Met)
 	} else {

@@ -90,6 +90,7 @@ func TestCells(t *testing.T) {
 		"locked":     {"package-lock.json": "{\"lockfileVersion\": 3}"},
 		"narrower":   {"package.json": "{\"engines\": {\"npm\": \">=11\"}}", "package-lock.json": "{\"lockfileVersion\": 3}"},
 		"module":     {"go.mod": "module x\n\ngo 1.26.0\n"},
+		"brought":    {".toolchain": "flutter 3.19.6\n", "pubspec.yaml": "name: guide\nenvironment:\n  sdk: \">=3.4.0 <4.0.0\"\ndependencies:\n  flutter: {sdk: flutter}\n"},
 	}, map[string][]string{"python": {"3.12.7", "3.13.1"}, "node": {"24.21.0"}}, map[string][]string{"python": {"3.12.7"}, "node": {"24.20.0"}}), view.Lens{Day: day})
 	rows := map[string]view.Row{}
 	for _, row := range v.Matrix() {
@@ -114,6 +115,10 @@ func TestCells(t *testing.T) {
 		}
 		assert.NotContains(t, rows, name, "it had a cell for npm")
 	}
+	assert.Equal(t, []view.Cell{
+		{Tool: "dart", Kind: "tools-incompatible", Severity: "error", Asked: ">=3.4.0 <4.0.0", Resolved: "comes with another tool", Classes: []string{}, Affected: 2},
+		{Tool: "flutter", Kind: "toolchain-missing", Severity: "error", Asked: "3.19.6", Resolved: "on no machine", Classes: []string{"toolchain-missing", "tools-incompatible"}, Affected: 2},
+	}, rows["brought"].Cells, "what is brought wrongly is not met, and the finding is of the tool that brings it")
 	assert.Equal(t, 1, rows["loose"].Loose)
 	assert.Empty(t, rows["loose"].Cells)
 }
