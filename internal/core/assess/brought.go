@@ -19,27 +19,23 @@ func (v *viewCheck) brought(t *Tie, values []rule.Value) {
 		return
 	}
 	var broken []combination
-	var there, told bool
+	there := false
 	for i := range v.fleet.Machines {
 		c := combination{[]rule.Value{values[0], asked}, make([]*resolve.Outcome, 2), resolve.Machines{}.With(i)}
 		if o := v.tools[host.N].Resolved.Comes(i); o != nil && !o.Number.IsZero() {
 			c.values[0], c.outcomes[0] = rule.Value{Set: version.Exactly(o.Number)}, o
 		}
 		has := v.comesWith(v.installed(host.N, i), v.Tools[part.N].Tool.Name, part.N)
-		there, told = there || !has.IsZero(), true
+		there = there || !has.IsZero()
 		if !has.IsZero() && !asked.Set.Contains(has) || has.IsZero() && c.outcomes[0] != nil && !t.Rule.Admits(c.values) {
 			broken = append(broken, c)
 		}
 	}
 	switch {
 	case !there && !t.Rule.Admits(values): // no installation says otherwise
-		v.report(t, values, nil, v.everyone())
-	case told && len(broken) > 0:
-		var machines resolve.Machines
-		for _, c := range broken {
-			machines = machines.And(c.machines)
-		}
-		v.report(t, values, broken, machines)
+		v.report(t, values, nil)
+	case len(broken) > 0:
+		v.report(t, values, broken)
 	}
 }
 

@@ -194,7 +194,7 @@ func (v *viewCheck) tie(t *Tie) {
 		return
 	}
 	if !t.Rule.Admits(values) {
-		v.report(t, values, nil, v.everyone())
+		v.report(t, values, nil)
 		return
 	}
 	v.running(t, values)
@@ -227,14 +227,9 @@ func (v *viewCheck) running(t *Tie, values []rule.Value) {
 			broken = append(broken, c)
 		}
 	}
-	if len(broken) == 0 {
-		return
+	if len(broken) > 0 {
+		v.report(t, values, broken)
 	}
-	var machines resolve.Machines
-	for _, c := range broken {
-		machines = machines.And(c.machines)
-	}
-	v.report(t, values, broken, machines)
 }
 
 // comesAlong reports whether one of a rule's tools comes with another of them and is not
@@ -324,8 +319,9 @@ func (v *viewCheck) installed(tool, machine int) *inventory.Installed {
 	return nil
 }
 
-// report adds that a rule does not hold: with what is asked for, or with what runs.
-func (v *viewCheck) report(t *Tie, values []rule.Value, running []combination, machines resolve.Machines) {
+// report adds that a rule does not hold: with what runs on some machines, or, where that is
+// nothing, with what is asked for on all.
+func (v *viewCheck) report(t *Tie, values []rule.Value, running []combination) {
 	b := &Broken{Rule: t.Rule, Sure: true}
 	known := slices.Clone(values)
 	for i, e := range t.Ends {
@@ -355,9 +351,12 @@ func (v *viewCheck) report(t *Tie, values []rule.Value, running []combination, m
 		b.Brought = v.tellsOf(t.Ends[0].N, t.Ends[1].N)
 	}
 	b.Sure = b.Sure && !slices.ContainsFunc(b.Rows, func(r *rule.Row) bool { return r.Implied })
-	kind := AskedTogether
+	kind, machines := AskedTogether, v.everyone()
 	if len(running) > 0 {
-		kind = RunningTogether
+		kind, machines = RunningTogether, resolve.Machines{}
+	}
+	for _, c := range running {
+		machines = machines.And(c.machines)
 	}
 	v.verdicts = append(v.verdicts, Verdict{Class: &toolsIncompatible, Kind: kind, Machines: machines, Tied: b, Cause: t.Rule.Name})
 }
