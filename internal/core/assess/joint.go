@@ -3,6 +3,7 @@ package assess
 import (
 	"cmp"
 	"slices"
+
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/rule"
@@ -88,7 +89,7 @@ func (w *worldOf) settled() rule.Answer {
 		hard.Claims = slices.Clone(w.Claims)
 		for i := range hard.Claims {
 			if hard.Claims[i].Chooses {
-				hard.Claims[i].Allows = anything(len(hard.Claims[i].Allows))
+				hard.Claims[i].Allows = slices.Repeat([]bool{true}, len(hard.Claims[i].Allows))
 			}
 		}
 		conflict := hard.Solve().Conflict
@@ -105,14 +106,6 @@ func (w *worldOf) settled() rule.Answer {
 		}
 		again := w.rest.Solve()
 		out.Best, out.Decided = again.Best, again.Decided
-	}
-	return out
-}
-
-func anything(n int) []bool {
-	out := make([]bool, n)
-	for i := range out {
-		out[i] = true
 	}
 	return out
 }
@@ -173,14 +166,6 @@ func (w *worldOf) conflicting(t *Tie, items []rule.Item) []rule.Value {
 			}
 			out[end].Set = set
 		}
-	}
-	return out
-}
-
-func (w *worldOf) values(t *Tie) []rule.Value {
-	out := make([]rule.Value, len(t.Ends))
-	for i := range t.Ends {
-		out[i] = w.value(t, i)
 	}
 	return out
 }

@@ -155,6 +155,15 @@ func boundsOf(r *resolve.Resolved) rule.Value {
 	return rule.Value{Set: set}
 }
 
+// values are what is asked for at the ends of a rule.
+func (v *viewCheck) values(t *Tie) []rule.Value {
+	out := make([]rule.Value, len(t.Ends))
+	for i := range t.Ends {
+		out[i] = v.value(t, i)
+	}
+	return out
+}
+
 // value is what is asked for at an end.
 func (v *viewCheck) value(t *Tie, end int) rule.Value {
 	switch e := t.Ends[end]; e.Of {
@@ -182,10 +191,7 @@ func (v *viewCheck) elsewhere(t *Tie, end int) bool {
 
 // tie reports a rule that does not hold with what is asked for, or with what would run.
 func (v *viewCheck) tie(t *Tie) {
-	values := make([]rule.Value, len(t.Ends))
-	for i := range t.Ends {
-		values[i] = v.value(t, i)
-	}
+	values := v.values(t)
 	if t.Rule.Brings && !t.Rule.Fixed && v.pinned(t, 1) {
 		return // what is pinned for itself is not what comes along
 	}

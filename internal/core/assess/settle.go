@@ -2,6 +2,7 @@ package assess
 
 import (
 	"slices"
+
 	"wexo/internal/core/catalogue"
 )
 

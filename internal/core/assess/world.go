@@ -2,6 +2,7 @@ package assess
 
 import (
 	"slices"
+
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
 	"wexo/internal/core/inventory"
