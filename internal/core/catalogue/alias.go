@@ -46,9 +46,18 @@ func (t *Tool) AliasOn(raw string, on *day.Day) (Alias, bool) {
 	return Alias{}, false
 }
 
-// channel is what "newest" or "newest-long-term" means on a day.
+// IsDevelopment tells whether the text is a name for builds of what is being worked on,
+// which have no version yet.
+func (t *Tool) IsDevelopment(raw string) bool {
+	return t.Aliases[strings.ToLower(strings.TrimSpace(raw))] == "development"
+}
+
+// channel is what "newest", "newest-long-term" or "second-newest" means on a day.
 func (t *Tool) channel(meaning string, on *day.Day) Alias {
 	l := t.NewestLine(on, meaning == "newest-long-term")
+	if l != nil && meaning == "second-newest" {
+		l = t.Lines[max(l.place-1, 0)]
+	}
 	if l == nil {
 		set := version.None(t.scheme)
 		if len(t.Lines) == 0 {

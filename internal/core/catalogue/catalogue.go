@@ -44,6 +44,8 @@ type Catalogue struct {
 	files      fileIndex
 	images     map[string][]ImageOf
 	places     Places
+	steps      map[string][]StepOf
+	inputs     map[string]*Tool
 	frameworks map[string]component
 	digest     string
 }
@@ -68,6 +70,9 @@ type Tool struct {
 	Installation  Installation      `yaml:"installation"`
 	Overrides     []Override        `yaml:"overrides"`
 	Claims        []ClaimRule       `yaml:"claims"`
+	Steps         []Step            `yaml:"steps"`    // steps of pipelines that set the tool up in words of their own
+	Inputs        []string          `yaml:"inputs"`   // further keys in pipelines beside which its version stands
+	Commands      []Pattern         `yaml:"commands"` // texts that name the tool with its version, as gcc-12; the groups are the version's numbers
 	Frameworks    []Framework       `yaml:"frameworks"`
 	Images        []Image           `yaml:"images"`
 	Kept          []Pattern         `yaml:"kept"` // texts of pins that name a build without a version number
@@ -171,7 +176,8 @@ func Embedded() (*Catalogue, error) { return Load(Shipped()) }
 // Load reads tools/*.yaml of catalogue folders. A later folder's tool replaces one of the
 // same name. Errors name the file and the line.
 func Load(folders ...fs.FS) (*Catalogue, error) {
-	c := &Catalogue{byName: map[string]*Tool{}, images: map[string][]ImageOf{}, frameworks: map[string]component{}}
+	c := &Catalogue{byName: map[string]*Tool{}, images: map[string][]ImageOf{}, frameworks: map[string]component{},
+		steps: map[string][]StepOf{}, inputs: map[string]*Tool{}}
 	var err error
 	if c.places, err = embeddedPlaces(); err != nil {
 		return nil, err
@@ -292,6 +298,7 @@ func (c *Catalogue) add(t *Tool) error {
 		}
 	}
 	c.files.add(t.Uses, Use{Tool: t}, "")
+	c.addSteps(t)
 	for _, image := range t.Images {
 		last := image.Name[strings.LastIndexByte(image.Name, '/')+1:]
 		c.images[last] = append(c.images[last], ImageOf{t, image})

@@ -15,7 +15,7 @@ import (
 )
 
 // meanings are what a name in pins may stand for.
-var meanings = []string{"newest", "newest-long-term"}
+var meanings = []string{"newest", "newest-long-term", "second-newest", "development"}
 
 // checking finds what is wrong with a tool's file beyond its form: words that nothing
 // knows, and patterns that can never match. Problems name the line.
@@ -52,6 +52,12 @@ func (f *toolFile) check() error {
 		c.dialect(r.Dialect, "claims", at)
 		if r.Format != "folders" { // whose names are the claims
 			c.files(r.Files, "claims", at)
+		}
+	}
+	for i := range t.Steps {
+		c.dialect(t.Steps[i].Dialect, "steps", strconv.Itoa(i))
+		if t.Steps[i].Uses == "" || t.Steps[i].Input == "" && !t.Steps[i].Reference {
+			c.fail(c.at("steps", strconv.Itoa(i)), "a step needs the name it is used by, and an input or reference: true")
 		}
 	}
 	for i, pattern := range t.Installation.Executables {

@@ -34,7 +34,11 @@ type ClaimRule struct {
 	When      *Condition        `yaml:"when"`
 	Unless    []string          `yaml:"unless"` // selectors; where one finds something there is no claim
 	Component string            `yaml:"component"`
-	Tells     string            `yaml:"tells"` // what rules speak of that a pin or bound tells too
+	Tells     string            `yaml:"tells"`     // what rules speak of that a pin or bound tells too
+	Certainty string            `yaml:"certainty"` // high where it is left out
+	Why       string            `yaml:"why"`       // why the certainty is not high
+	Spell     string            `yaml:"spell"`     // what the text stands for, with $1 and $2 for the pattern's groups: py39 is $1.$2
+	Braces    bool              `yaml:"braces"`    // parts of a list may stand in braces: py{38,39}
 	Locked    *Locked           `yaml:"locked"`
 	// Holds is what a script must hold for the pattern to find anything: a package's name.
 	// Empty where that is not known.
@@ -80,6 +84,12 @@ func (r *ClaimRule) check() error {
 	}
 	if !slices.Contains(readings, r.Reading) {
 		return fmt.Errorf("unknown reading %q; known are %s", r.Reading, strings.Join(readings[1:], ", "))
+	}
+	if !slices.Contains([]string{"", "high", "medium", "low"}, r.Certainty) {
+		return fmt.Errorf("unknown certainty %q; known are high, medium, low", r.Certainty)
+	}
+	if r.Spell != "" && r.Pattern.Regexp == nil {
+		return fmt.Errorf("a %s claim spells a text without a pattern to take its parts from", r.Role)
 	}
 	if len(r.Files) == 0 {
 		return fmt.Errorf("a %s claim names no files", r.Role)

@@ -136,6 +136,18 @@ type Problem struct {
 	Stranger bool        `json:"stranger,omitempty"` // it names a tool that the catalogue does not know
 }
 
+// Mention is a place that looks like a tool beside a version and makes no claim, with the
+// reason. Mentions are in no count and no verdict; they tell what reading did not understand.
+type Mention struct {
+	Tool   string `json:"tool"`
+	Raw    string `json:"raw"`
+	Folder string `json:"folder"`
+	File   string `json:"file"`
+	Line   int    `json:"line"`
+	Column int    `json:"column"`
+	Reason string `json:"reason"`
+}
+
 // SkippedFolder is a folder that was not read.
 type SkippedFolder struct {
 	Folder string `json:"folder"`
@@ -148,6 +160,7 @@ type Reading struct {
 	Uses     []Use           `json:"uses"`
 	Problems []Problem       `json:"problems"`
 	Skipped  []SkippedFolder `json:"skipped,omitempty"`
+	Mentions []Mention       `json:"mentions,omitempty"`
 	Settings policy.Settings `json:"settings,omitzero"` // what the repository decides of itself
 	Ended    string          `json:"ended,omitempty"`   // why reading ended early; empty where it did not
 	Files    int             `json:"files"`             // files seen

@@ -22,6 +22,9 @@ func WantPlain(t *catalogue.Tool, raw string) (Wanted, error) {
 	if strings.EqualFold(raw, "system") {
 		return Wanted{System: true, Set: version.Releases(t.Scheme())}, nil
 	}
+	if t.IsDevelopment(raw) {
+		return Wanted{Kept: true, Set: version.All(t.Scheme())}, nil
+	}
 	if t.IsAlias(raw) {
 		return Wanted{Alias: raw}, nil
 	}
@@ -114,7 +117,7 @@ func Fits(t *catalogue.Tool, raw string) bool {
 	if err != nil {
 		return false
 	}
-	if w.Alias != "" || w.System {
+	if w.Alias != "" || w.System || w.Kept {
 		return true
 	}
 	if len(t.Lines) == 0 {
@@ -136,7 +139,7 @@ func FitsAlone(t *catalogue.Tool, raw string) bool {
 	}
 	lower := strings.ToLower(raw)
 	_, general := t.Aliases[lower]
-	return !general && lower != "system" || strings.HasPrefix(lower, "lts")
+	return !general && lower != "system" || strings.HasPrefix(lower, "lts") || lower == t.Name
 }
 
 // Plausible tells whether a number can be a version of the tool that somebody set up: what

@@ -21,6 +21,7 @@ type Value struct {
 	Size   int    // what it takes in the file, in bytes; 0 where it stands there as it is
 	Key    string // its key or name, where it has one
 	Number string // what it is as a number, where a reader of YAML would see another text
+	Means  string // what it stands for, where that is not what it says: 3.9 of py39
 	Given  *Given // where the text itself is written, when that is elsewhere
 }
 

@@ -52,12 +52,18 @@ func (d *Script) Find(string) []Value { return nil }
 
 var underscored = regexp.MustCompile(`^\d+_\d+$`)
 
-func (d *Script) match(pattern catalogue.Pattern) []Value {
-	if pattern.Regexp == nil {
+func (d *Script) match(rule *catalogue.ClaimRule) []Value {
+	pattern := rule.Pattern.Regexp
+	if pattern == nil {
 		return nil
 	}
 	var out []Value
-	for _, m := range findAll(pattern.Regexp, d.code, d.Budget) {
+	for _, m := range findAll(pattern, d.code, d.Budget) {
+		if rule.Spell != "" { // from the first group on, so that what only leads to it stays out
+			from, to := spannedBy(m)
+			out = append(out, Value{Text: string(d.Data[from:to]), Offset: from, Means: Spelled(pattern, rule.Spell, string(d.Data), m)})
+			continue
+		}
 		for g := 2; g+1 < len(m); g += 2 { // the first group that took part
 			if m[g] < 0 {
 				continue
@@ -123,4 +129,22 @@ func blankBlock(out []byte, i int) int {
 		}
 	}
 	return i
+}
+
+// spannedBy is the span of a match's groups, or of the whole where none took part.
+func spannedBy(m []int) (from, to int) {
+	from, to = -1, -1
+	for g := 2; g+1 < len(m); g += 2 {
+		if m[g] < 0 {
+			continue
+		}
+		if from < 0 {
+			from = m[g]
+		}
+		to = max(to, m[g+1])
+	}
+	if from < 0 {
+		return m[0], m[1]
+	}
+	return from, to
 }

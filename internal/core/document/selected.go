@@ -1,6 +1,7 @@
 package document
 
 import (
+	"regexp"
 	"slices"
 	"strings"
 
@@ -22,14 +23,14 @@ func Select(doc Document, rule *catalogue.ClaimRule, b *Budget) []Value {
 		if !text.mentions(rule.Holds) {
 			return nil
 		}
-		return dropIgnored(text.match(rule.Pattern), rule.Ignore)
+		return dropIgnored(text.match(rule), rule.Ignore)
 	}
 	var all []Value
 	for _, selector := range rule.Select {
 		var out []Value
 		for _, v := range found(doc, selector, rule.Join) {
-			for _, part := range split(v, rule.Split) {
-				if part, ok := Narrow(part, rule.Pattern, b); ok {
+			for _, part := range split(v, rule.Split, rule.Braces) {
+				if part, ok := narrowed(part, rule, b); ok {
 					out = append(out, part)
 				}
 			}
@@ -69,13 +70,18 @@ func found(doc Document, selector string, join []string) []Value {
 	return out
 }
 
-func split(v Value, by string) []Value {
+// split are the parts of a list in one text, and of each the texts that its braces stand for.
+func split(v Value, by string, braces bool) []Value {
 	if by == "" {
 		return []Value{v}
 	}
+	parts := strings.Split(v.Text, by)
+	if braces {
+		parts = Fields(v.Text, by[0])
+	}
 	var out []Value
 	offset := v.Offset
-	for part := range strings.SplitSeq(v.Text, by) {
+	for _, part := range parts {
 		one := v
 		one.Text, one.Offset = part, offset
 		if v.Size != 0 && v.Size != len(v.Text) { // it is written otherwise: nobody knows where its parts are
@@ -83,10 +89,46 @@ func split(v Value, by string) []Value {
 		} else {
 			one.Size = 0
 		}
-		out = append(out, one)
+		if braces {
+			one.Offset += len(part) - len(strings.TrimLeft(part, " \t\r\n"))
+			one.Text = strings.TrimSpace(part)
+			out = append(out, Braces(one)...)
+		} else {
+			out = append(out, one)
+		}
 		offset += len(part) + len(by)
 	}
 	return out
+}
+
+// narrowed is Narrow, or where a rule spells what a text stands for, the text as it stands
+// with what it means.
+func narrowed(v Value, rule *catalogue.ClaimRule, b *Budget) (Value, bool) {
+	if rule.Spell == "" {
+		return Narrow(v, rule.Pattern, b)
+	}
+	v, ok := Narrow(v, catalogue.Pattern{}, b)
+	if !ok {
+		return v, false
+	}
+	m := findFirst(rule.Pattern.Regexp, v.Text, b)
+	if m == nil {
+		return v, false
+	}
+	v.Means = Spelled(rule.Pattern.Regexp, rule.Spell, v.Text, m)
+	if m[1]-m[0] < len(v.Text) {
+		if v.Size != 0 && v.Given == nil {
+			v.Size = -1
+		}
+		v.Offset, v.Text = v.Offset+m[0], v.Text[m[0]:m[1]]
+	}
+	return v, true
+}
+
+// Spelled is what a match stands for: the numbers of its groups put into a text, without
+// the dots that groups which took no part leave behind.
+func Spelled(pattern *regexp.Regexp, spell, text string, m []int) string {
+	return strings.TrimRight(string(pattern.ExpandString(nil, spell, text, m)), ".")
 }
 
 // Narrow trims a value and takes the pattern's first group that took part.

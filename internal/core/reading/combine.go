@@ -8,7 +8,6 @@ import (
 	"slices"
 	"strings"
 
-	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
 )
@@ -18,16 +17,12 @@ import (
 func (p *pass) combine() {
 	out := &p.reading
 	out.Uses = p.uses
-	beside := map[string][]*catalogue.Tool{}
-	for _, use := range p.uses {
-		if tool, ok := p.catalogue.Tool(use.Tool); ok && !slices.Contains(beside[use.Folder], tool) {
-			beside[use.Folder] = append(beside[use.Folder], tool)
-		}
-	}
+	shown, pointed := p.shown(), p.pointed()
 	for _, s := range p.scans {
 		p.report(s.Problems...)
+		p.mentions(s.Mentions)
 		if s.Bare != nil {
-			p.attribute(s, beside[s.folder])
+			p.attribute(s, shown, pointed)
 		}
 		p.budget.Spend(document.LookCost * len(s.Claims))
 		for _, c := range s.Claims {
@@ -40,45 +35,12 @@ func (p *pass) combine() {
 			out.Claims = append(out.Claims, c)
 		}
 	}
+	p.follow(pointed)
+	p.built()
 	p.workspaces()
 	p.nearest()
 	p.betterComponents()
 	p.preferRules()
-}
-
-// attribute gives a file with nothing but a version the tool that the manifests beside it show.
-func (p *pass) attribute(s scanned, beside []*catalogue.Tool) {
-	var fitting []*catalogue.Tool
-	for _, tool := range beside {
-		if claim.FitsAlone(tool, s.Bare.Text) {
-			fitting = append(fitting, tool)
-		}
-	}
-	if len(fitting) == 1 {
-		tool := fitting[0]
-		p.reading.Claims = append(p.reading.Claims, claim.Claim{Tool: tool.Name, Role: claim.Pin, Raw: s.Bare.Text, Dialect: tool.Dialect, Folder: s.folder, File: s.file,
-			Line: s.Bare.Line, Column: s.Bare.Column, Begin: s.Bare.Begin, End: s.Bare.End, Recognised: claim.Shape, Certainty: claim.Medium,
-			Why: fmt.Sprintf("the file names no tool; %s is the only one beside it that has such a version", tool.Title)})
-		return
-	}
-	if !claim.NumberLike(s.Bare.Text) {
-		return
-	}
-	reason := "it holds nothing but a version, and no manifest beside it says of which tool"
-	tool := "" // the line to fill in
-	if len(fitting) > 1 {
-		reason = fmt.Sprintf("it holds nothing but a version, which could be of %s", titles(fitting))
-		names := make([]string, 0, len(fitting))
-		for _, t := range fitting {
-			names = append(names, t.Name)
-		}
-		slices.Sort(names)
-		tool = names[0] + " # or " + strings.Join(names[1:], ", ")
-	} else {
-		tool = "TOOL # the tool's name"
-	}
-	p.report(claim.Problem{Kind: claim.Unclaimed, Folder: s.folder, File: s.file, Line: s.Bare.Line, Column: s.Bare.Column,
-		Raw: document.Clip(s.Bare.Text), Reason: reason, Settle: settle(s.file, tool)})
 }
 
 // refer replaces ${names} in a claim's text by what the file, or a file it inherits from,

@@ -40,13 +40,13 @@ func parseImage(text string) imageReference {
 	return r
 }
 
-// image adds what a container image says of the tools it carries. Variables in the text
-// are replaced first; a text that still holds one afterwards says nothing. It gives the
-// claims it added, to be told more of.
-func (s *scanning) image(text string, offset int, variables func(name string) (document.Value, bool), holds string) []claim.Claim {
+// image adds what a container image says of the tools it carries: the text as it stands,
+// and what it comes to with its references put in. One that still holds a reference says
+// nothing. It gives the claims it added, to be told more of.
+func (s *scanning) image(text string, offset int, c document.Composed, holds string) []claim.Claim {
 	text, offset = strings.TrimPrefix(text, "docker://"), offset+len(text)-len(strings.TrimPrefix(text, "docker://"))
-	replaced, from := substitute(text, variables)
-	if strings.ContainsAny(replaced, "${}<>") || replaced == "" {
+	replaced := strings.TrimPrefix(c.Text, "docker://")
+	if strings.ContainsAny(replaced, "${}<>%") || replaced == "" {
 		return nil
 	}
 	r := parseImage(replaced)
@@ -56,9 +56,10 @@ func (s *scanning) image(text string, offset int, variables func(name string) (d
 		if r.tag == "" && r.digest == "" { // what is meant is not written
 			size = -1
 		}
-		v := document.Value{Text: r.tag, Offset: offset + at, Size: size, Given: from}
-		if c, ok := s.imageClaim(carried, r, v, holds); ok {
-			s.add(c)
+		v := document.Value{Text: r.tag, Offset: offset + at, Size: size, Given: c.From}
+		if one, ok := s.imageClaim(carried, r, v, holds); ok {
+			one.OneOf = c.Choice
+			s.add(one)
 		}
 	}
 	return s.out.Claims[start:]
@@ -67,12 +68,10 @@ func (s *scanning) image(text string, offset int, variables func(name string) (d
 // tagAt is where a reference's tag stands, with its variables still in it; inside a
 // variable where the tag is that variable's default.
 func tagAt(text string) (at, size int) {
-	masked := variable.ReplaceAllStringFunc(text, func(ref string) string { return strings.Repeat("x", len(ref)) })
-	r := parseImage(masked)
+	r := parseImage(document.Mask(text))
 	at = r.tagAt
-	if m := variable.FindStringSubmatchIndex(text[at:]); m != nil && m[0] == 0 && m[4] >= 0 {
-		at += m[4] + strings.IndexAny(text[at+m[4]:], "-+?") + 1
-		return at, strings.IndexByte(text[at:], '}')
+	if from, to, ok := document.FallbackAt(text[at:]); ok {
+		return at + from, to - from
 	}
 	end := len(text)
 	if r.tag != "" && r.digest != "" {
@@ -113,42 +112,6 @@ func (s *scanning) imageClaim(carried catalogue.ImageOf, r imageReference, v doc
 }
 
 var digit = regexp.MustCompile(`^v?\d`)
-
-var variable = regexp.MustCompile(`\$\{([A-Za-z_]\w*)(:?[-+?][^}]*)?\}|\$([A-Za-z_]\w*)|\$\{\{\s*([\w.-]+)\s*\}\}|<<\s*([\w.-]+)\s*>>|\$\(([\w.-]+)\)`)
-
-// variableName is the name in a match of variable, however it is written.
-func variableName(m []string) string { return m[1] + m[3] + m[4] + m[5] + m[6] }
-
-// substitute replaces variables, one inside another up to four deep, and names the last
-// definition that it used. A variable that nothing defines is left as it stands.
-func substitute(text string, lookup func(name string) (document.Value, bool)) (string, *document.Given) {
-	var from *document.Given
-	if lookup == nil || len(text) > maxText || !strings.ContainsAny(text, "$<") {
-		return text, nil
-	}
-	for range 4 {
-		next := variable.ReplaceAllStringFunc(text, func(ref string) string {
-			m := variable.FindStringSubmatch(ref)
-			name, fallback := variableName(m), m[2]
-			v, ok := lookup(name)
-			switch {
-			case ok && v.Text != "":
-				from = &document.Given{Name: name, Offset: v.Offset}
-				return v.Text
-			case strings.HasPrefix(fallback, ":-"):
-				return fallback[2:]
-			case strings.HasPrefix(fallback, "-"):
-				return fallback[1:]
-			}
-			return ref
-		})
-		if next == text || len(next) > maxText {
-			break
-		}
-		text = next
-	}
-	return text, from
-}
 
 // toolKey finds the tool of a key such as node-version, PYTHON_VERSION or jdkVersion.
 func (s *scanning) toolKey(key string) (*catalogue.Tool, bool) {

@@ -14,8 +14,12 @@ import (
 
 // kind reads a file in which any tool may be spoken of.
 func (s *scanning) kind(kind, holds string) {
-	if kind == "container" {
-		s.container(holds)
+	switch kind {
+	case "container":
+		s.container(holds, nil)
+		return
+	case "script":
+		s.script(holds)
 		return
 	}
 	format := "yaml"
@@ -26,13 +30,13 @@ func (s *scanning) kind(kind, holds string) {
 	if !ok {
 		return
 	}
-	p := &pipeline{scanning: s, holds: holds, names: map[string][]*document.Node{}, parts: map[string]bool{}}
+	p := &pipeline{scanning: s, kind: kind, holds: holds, whole: newScope(), parts: map[string]bool{}, read: map[*document.Node]bool{}, runs: map[string]*document.Node{}}
 	for _, root := range append([]*document.Node{doc.Root}, doc.More...) {
-		p.root = root
 		p.define(root, 0)
 		switch kind {
 		case "development":
 			p.features(root)
+			p.builds(root.Child("build"))
 		case "pipeline":
 			p.languages(root)
 		}
@@ -43,14 +47,30 @@ func (s *scanning) kind(kind, holds string) {
 // pipeline is a file of steps, services or jobs being read.
 type pipeline struct {
 	*scanning
-	holds string
-	root  *document.Node
-	names map[string][]*document.Node // what variables and matrices define, by lower-case name
-	parts map[string]bool             // names whose values are only parts of versions
+	kind   string
+	holds  string
+	whole  *scope                    // what the file defines anywhere
+	scopes []*scope                  // what holds where the walk is, the innermost last
+	parts  map[string]bool           // names whose values are only parts of versions
+	read   map[*document.Node]bool   // values that were read as what a known step says
+	runs   map[string]*document.Node // scripts of steps, by their names
+}
+
+// input says how the value of a key is meant. The zero value is a version or a range as
+// the tool's setup steps usually take it.
+type input struct {
+	dialect string
+	pattern catalogue.Pattern
+	ignore  []string
+	group   string // the matrix that the value is one of; empty where it is none
 }
 
 // walk looks at every key of the file.
 func (p *pipeline) walk(n *document.Node, above []string) {
+	if local := p.local(n); local != nil {
+		p.scopes = append(p.scopes, local)
+		defer func() { p.scopes = p.scopes[:len(p.scopes)-1] }()
+	}
 	for _, c := range n.Children {
 		if p.full {
 			return
@@ -63,15 +83,18 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 			p.step(n, c)
 		case "task":
 			p.task(n, c)
-		default:
-			if n.Kind == document.Mapping && (c.Kind == document.Scalar || c.Kind == document.List) && !isFilePointer(c.Key) {
-				if tool, known := p.toolKey(c.Key); known && !inside(above, "matrix") {
-					p.versions(tool, c)
-				}
+		case "build":
+			if p.kind == "compose" {
+				p.builds(c)
 			}
+		default:
+			p.key(n, c, above)
 		}
-		if c.Key == "matrix" {
+		if c.Key == "matrix" || c.Key == "jobs" {
 			p.matrixTools(c)
+		}
+		if c.Kind == document.Scalar {
+			p.says(c, above)
 		}
 		if len(path) < 40 {
 			p.walk(c, path)
@@ -79,12 +102,32 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 	}
 }
 
-func inside(path []string, key string) bool { return slices.Contains(path, key) }
+// key reads the value of a key that is called after a tool and version.
+func (p *pipeline) key(n, c *document.Node, above []string) {
+	if n.Kind != document.Mapping || c.Kind != document.Scalar && c.Kind != document.List || p.read[c] || slices.Contains(above, "matrix") {
+		return
+	}
+	if name, ok := strings.CutSuffix(strings.ToLower(c.Key), "file"); ok {
+		if tool, known := p.toolKey(strings.TrimRight(name, "-_")); known && c.Kind == document.Scalar {
+			p.pointer(tool, c)
+		}
+		return
+	}
+	if tool, known := p.inputKey(c.Key); known {
+		p.versions(tool, c, input{})
+	}
+}
 
-func isFilePointer(key string) bool { return strings.HasSuffix(strings.ToLower(key), "file") }
+// inputKey finds the tool of a key that a version stands beside.
+func (p *pipeline) inputKey(key string) (*catalogue.Tool, bool) {
+	if tool, known := p.toolKey(key); known {
+		return tool, true
+	}
+	return p.reader.catalogue.ToolOfInput(key)
+}
 
-// images reads an image reference, also one that is the name of a mapping, and with one
-// matrix variable in it, one for each of its values.
+// images reads an image reference, also one that is the name of a mapping; where a matrix
+// takes part, one for each of its values.
 func (p *pipeline) images(n *document.Node) {
 	if n.Kind == document.Mapping { // a container's image is found below its own key
 		n = n.Child("name")
@@ -92,123 +135,131 @@ func (p *pipeline) images(n *document.Node) {
 	if n == nil || n.Kind != document.Scalar {
 		return
 	}
-	m := variable.FindStringSubmatch(n.Text)
-	if m != nil {
-		name := variableName(m)
-		if list := p.lookup(name); len(list) > 1 {
-			for _, v := range list {
-				if !p.more() {
-					return
-				}
-				one := func(string) (document.Value, bool) {
-					return v.Value(), v.Kind == document.Scalar
-				}
-				added := p.image(n.Text, n.Offset, one, p.holds)
-				for i := range added {
-					added[i].OneOf = name
-				}
-			}
+	for _, c := range document.Compose(n.Text, p.lookup) {
+		if !p.more() {
 			return
 		}
+		p.image(n.Text, n.Offset, c, p.holds)
 	}
-	p.image(n.Text, n.Offset, p.one, p.holds)
 }
 
-// versions reads the value of a <tool>-version key: one, several, or a reference.
-func (p *pipeline) versions(tool *catalogue.Tool, n *document.Node) {
+// versions reads the value of a key beside which versions stand: one, several, or references.
+func (p *pipeline) versions(tool *catalogue.Tool, n *document.Node, in input) {
 	if n.Kind == document.List {
+		in.group = cmp.Or(in.group, n.Key)
 		for _, c := range n.Children {
-			if !p.version(tool, c, n.Key) {
+			if c.Kind == document.Scalar && !p.value(tool, c, in) {
 				return
 			}
 		}
 		return
 	}
-	m := variable.FindStringSubmatch(n.Text)
-	if m == nil {
-		lines := strings.Split(n.Text, "\n")
-		if len(lines) == 1 {
-			p.version(tool, n, "")
-			return
-		}
-		from := n.Offset
-		for _, line := range lines { // a block of several versions
-			if line = strings.TrimSpace(line); line == "" {
-				continue
-			}
-			at := *n
-			at.Text, at.Written = line, 0
-			if i := bytes.Index(p.Data[from:], []byte(line)); i >= 0 {
-				at.Offset = from + i
-				from = at.Offset + len(line)
-			}
-			if !p.version(tool, &at, n.Key) {
-				return
-			}
-		}
+	if lines := strings.Split(strings.TrimSpace(n.Text), "\n"); len(lines) > 1 && !document.Refers(n.Text) {
+		p.block(tool, n, lines, in)
 		return
 	}
-	name := variableName(m)
-	list := p.lookup(name)
-	group := ""
-	if len(list) > 1 {
-		group = name
-	}
-	for _, v := range list {
-		if p.full {
-			return
+	p.value(tool, n, in)
+}
+
+// block reads a text of several versions, one a line.
+func (p *pipeline) block(tool *catalogue.Tool, n *document.Node, lines []string, in input) {
+	in.group = cmp.Or(in.group, n.Key)
+	from := n.Offset
+	for _, line := range lines {
+		if line = strings.TrimSpace(line); line == "" {
+			continue
 		}
-		if strings.TrimSpace(n.Text) == m[0] {
-			p.version(tool, v, group)
-		} else if v.Kind == document.Scalar && len(n.Text) <= maxText {
-			p.composed(tool, n, strings.Replace(n.Text, m[0], v.Text, 1), document.Given{Name: name, Offset: v.Offset}, group)
+		at := document.Value{Text: line, Offset: n.Offset}
+		if i := bytes.Index(p.Data[from:], []byte(line)); i >= 0 {
+			at.Offset = from + i
+			from = at.Offset + len(line)
+		}
+		if !p.version(tool, at, in) {
+			return
 		}
 	}
 }
 
-// composed adds a version of which a variable is only a part. It stands where it is put together.
-func (p *pipeline) composed(tool *catalogue.Tool, n *document.Node, text string, from document.Given, group string) {
-	text = strings.TrimSpace(text)
-	if !p.more() || !setUp(tool, text) {
-		return
+// value reads one text, with what it refers to put in. A text that is a reference and
+// nothing else is a claim where it leads to; one of which a reference is only a part
+// stands where it is put together.
+func (p *pipeline) value(tool *catalogue.Tool, n *document.Node, in input) bool {
+	for _, c := range document.Compose(n.Text, p.lookup) {
+		one := in
+		one.group = cmp.Or(c.Choice, in.group)
+		v := n.Value()
+		switch {
+		case c.Open != "":
+			p.open(tool, n, c.Open)
+			continue
+		case c.Whole != nil:
+			v = *c.Whole
+		case c.From != nil:
+			v = document.Value{Text: strings.TrimSpace(c.Text), Offset: n.Offset, Size: cmp.Or(n.Written, len(n.Text)), Given: c.From}
+		}
+		if !p.version(tool, v, one) {
+			return false
+		}
 	}
-	p.add(p.setup(tool, document.Value{Text: text, Offset: n.Offset, Size: cmp.Or(n.Written, len(n.Text)), Given: &from}, group))
-}
-
-// version adds one version that is set up, and tells whether more are wanted.
-func (p *pipeline) version(tool *catalogue.Tool, n *document.Node, group string) bool {
-	if !p.more() {
-		return false
-	}
-	if n.Kind != document.Scalar || !setUp(tool, n.Text) {
-		return true
-	}
-	p.add(p.setup(tool, n.Value(), group))
 	return true
 }
 
-func (p *pipeline) setup(tool *catalogue.Tool, v document.Value, group string) claim.Claim {
-	c := p.claim(tool, claim.Setup, v, "plain", p.holds)
-	c.OneOf = group
-	if !isPlain(tool, v.Text) {
-		c.Dialect = tool.SetupDialect
-	}
-	return c
-}
-
-// setUp tells whether a text can be a version of the tool, or a range of them.
-func setUp(tool *catalogue.Tool, text string) bool {
-	if text == "" || len(text) > 80 || strings.ContainsAny(text, "\n$") {
+// version adds one version that is set up, and tells whether more are wanted.
+func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) bool {
+	if !p.more() {
 		return false
 	}
-	if isPlain(tool, text) {
+	if in.pattern.Regexp != nil {
+		narrow, ok := document.Narrow(v, in.pattern, p.budget)
+		if !ok {
+			return true
+		}
+		v = narrow
+	}
+	if isSwitch(v.Text) {
 		return true
 	}
-	if tool.SetupDialect == "" || !strings.ContainsFunc(text, unicode.IsDigit) {
-		return false
+	if slices.Contains(in.ignore, strings.ToLower(v.Text)) {
+		p.mention(tool, v, "a word of the step's own, no version of "+tool.Title)
+		return true
 	}
-	_, err := claim.WantOf(tool, tool.SetupDialect, "", text)
-	return err == nil
+	if !claim.Plausible(tool, v.Text) {
+		p.mention(tool, v, "no version of "+tool.Title+" is near this number")
+		return true
+	}
+	dialect, ok := setUp(tool, v.Text, cmp.Or(in.dialect, tool.SetupDialect))
+	if !ok {
+		p.mention(tool, v, "neither a version of "+tool.Title+" nor a range that is understood here")
+		return true
+	}
+	c := p.claim(tool, claim.Setup, v, dialect, p.holds)
+	c.OneOf = in.group
+	p.add(c)
+	return true
+}
+
+// isSwitch tells whether a value turns something on or off, or is empty.
+func isSwitch(text string) bool {
+	switch strings.ToLower(text) {
+	case "", "true", "false", "yes", "no", "on", "off", "none", "null", "default", "auto":
+		return true
+	}
+	return false
+}
+
+// setUp gives the dialect in which a text is a version of the tool, or a range of them.
+func setUp(tool *catalogue.Tool, text, ranges string) (dialect string, ok bool) {
+	if text == "" || len(text) > 80 || strings.ContainsAny(text, "\n$") {
+		return "", false
+	}
+	if isPlain(tool, text) {
+		return "plain", true
+	}
+	if ranges == "" || !strings.ContainsFunc(text, unicode.IsDigit) {
+		return "", false
+	}
+	_, err := claim.WantOf(tool, ranges, "", text)
+	return ranges, err == nil
 }
 
 func isPlain(tool *catalogue.Tool, text string) bool {
@@ -227,9 +278,12 @@ func (p *pipeline) matrixTools(n *document.Node) {
 			if c.Key == "include" {
 				for _, entry := range c.Children {
 					for _, v := range entry.Children {
-						p.matrixTool(v.Key, []*document.Node{v})
+						p.matrixTool(v.Key, several(v))
 					}
 				}
+				continue
+			}
+			if n.Key == "jobs" { // whose other keys are jobs, not parts of a matrix
 				continue
 			}
 			switch c.Kind {
@@ -247,7 +301,7 @@ func (p *pipeline) matrixTools(n *document.Node) {
 }
 
 func (p *pipeline) matrixTool(key string, values []*document.Node) {
-	tool, known := p.toolKey(key)
+	tool, known := p.inputKey(key)
 	if !known {
 		if tool, known = p.reader.catalogue.Tool(strings.ReplaceAll(key, "_", "-")); !known {
 			return
@@ -258,7 +312,7 @@ func (p *pipeline) matrixTool(key string, values []*document.Node) {
 		return
 	}
 	for _, v := range values {
-		if claim.Plausible(tool, v.Text) && !p.version(tool, v, name) {
+		if v.Kind == document.Scalar && !p.value(tool, v, input{group: name}) {
 			return
 		}
 	}

@@ -19,6 +19,9 @@ type scan struct {
 	Names    map[string]named `json:"n,omitempty"` // definitions that values refer to
 	Parent   string           `json:"i,omitempty"` // the file whose definitions hold here too
 	Holds    []string         `json:"w,omitempty"` // folders that a workspace file lists
+	Reads    []reads          `json:"r,omitempty"` // files that are said to hold a version
+	Sets     []sets           `json:"s,omitempty"` // what is passed to the builds of container files
+	Mentions []claim.Mention  `json:"m,omitempty"`
 }
 
 // named is a definition with its place.
@@ -123,6 +126,9 @@ func (s *scanning) rule(found catalogue.Found, doc document.Document) {
 	for _, v := range document.Select(doc, rule, s.budget) {
 		c := s.claim(found.Tool, claim.Role(rule.Role), v, rule.Dialect, found.Folder)
 		c.Reading, c.Serves, c.Component, c.Tells, c.Brings = rule.Reading, rule.Serves, rule.Component, rule.Tells, rule.Brings
+		if rule.Certainty != "" {
+			c.Certainty, c.Why = rule.Certainty, rule.Why
+		}
 		if rule.Means != nil {
 			means, known := rule.Means[v.Text]
 			if !known {
@@ -146,6 +152,9 @@ func (s *scanning) claim(tool *catalogue.Tool, role claim.Role, v document.Value
 	if v.Given != nil {
 		line, column := s.Position(v.Given.Offset)
 		c.Given = &claim.Place{Name: v.Given.Name, File: s.file, Line: line, Column: column}
+	}
+	if v.Means != "" {
+		c.Means = v.Means
 	}
 	if v.Number != "" {
 		c.Means = v.Number

@@ -23,14 +23,16 @@ func (p *pipeline) languages(root *document.Node) {
 		}
 		switch c.Kind {
 		case document.Scalar:
-			p.version(tool, c, "")
+			p.value(tool, c, input{})
 		case document.List:
-			group := ""
+			in := input{}
 			if len(c.Children) > 1 {
-				group = c.Key
+				in.group = c.Key
 			}
 			for _, v := range c.Children {
-				p.version(tool, v, group)
+				if v.Kind == document.Scalar {
+					p.value(tool, v, in)
+				}
 			}
 		}
 	}
@@ -43,30 +45,41 @@ func (p *pipeline) task(step, name *document.Node) {
 		return
 	}
 	plain, _, _ := strings.Cut(name.Text, "@")
+	if p.knownStep(plain, "", name, inputs) {
+		return
+	}
 	tool := p.toolIn(plain)
 	if tool == nil {
 		return
 	}
 	for _, key := range []string{"versionSpec", "version"} {
 		if v := inputs.Child(key); v != nil {
-			p.versions(tool, v)
+			p.versions(tool, v, input{})
 			return
 		}
 	}
 }
 
-// step reads a step that uses an image or names its tool, with a plain "version" beside it.
+// step reads a step that uses an image, is known, or names its tool, with a plain
+// "version" beside it.
 func (p *pipeline) step(step, uses *document.Node) {
 	if uses.Kind != document.Scalar {
 		return
 	}
 	if strings.HasPrefix(uses.Text, "docker://") {
-		p.image(uses.Text, uses.Offset, p.one, p.holds)
+		p.images(uses)
 		return
 	}
-	v := step.Below("with/version")
-	name, _, _ := strings.Cut(uses.Text, "@")
-	if v == nil || strings.HasPrefix(name, ".") {
+	name, reference, _ := strings.Cut(uses.Text, "@")
+	if strings.HasPrefix(name, ".") {
+		return
+	}
+	with := step.Child("with")
+	if p.knownStep(path.Base(name), reference, uses, with) {
+		return
+	}
+	v := with.Child("version")
+	if v == nil {
 		return
 	}
 	var tools []*catalogue.Tool
@@ -75,9 +88,37 @@ func (p *pipeline) step(step, uses *document.Node) {
 			tools = append(tools, tool)
 		}
 	}
-	if len(tools) == 1 {
-		p.versions(tools[0], v)
+	if len(tools) == 1 && !p.names(with, tools[0]) {
+		p.versions(tools[0], v, input{})
 	}
+}
+
+// names tells whether one of the inputs is called after the tool and version: a plain
+// "version" beside it is the step's own, or a vendor's.
+func (p *pipeline) names(inputs *document.Node, tool *catalogue.Tool) bool {
+	return slices.ContainsFunc(inputs.Children, func(c *document.Node) bool {
+		named, known := p.inputKey(c.Key)
+		return known && named == tool
+	})
+}
+
+// knownStep reads a step that the catalogue describes, and tells whether it does.
+func (p *pipeline) knownStep(name, reference string, at, inputs *document.Node) bool {
+	known := p.reader.catalogue.StepsNamed(name)
+	for _, s := range known {
+		in := input{dialect: s.Dialect, pattern: s.Pattern, ignore: s.Ignore}
+		v := inputs.Child(s.Input)
+		switch {
+		case s.Input != "" && v != nil:
+			p.read[v] = true
+			p.versions(s.Tool, v, in)
+		case s.Reference && reference != "":
+			if from := strings.LastIndexByte(at.Text, '@') + 1; isPlain(s.Tool, reference) && !slices.Contains(s.Ignore, reference) {
+				p.version(s.Tool, document.Value{Text: reference, Offset: at.Offset + from}, in)
+			}
+		}
+	}
+	return len(known) > 0
 }
 
 // toolIn finds the one tool whose name is a word of a name in mixed case.
@@ -125,6 +166,8 @@ func (p *pipeline) features(root *document.Node) {
 				continue
 			}
 		}
-		p.version(tool, v, "")
+		if v.Kind == document.Scalar {
+			p.value(tool, v, input{})
+		}
 	}
 }

@@ -1,22 +1,86 @@
 package reading
 
 import (
+	"regexp"
 	"strings"
 
 	"wexo/internal/core/document"
 )
 
-// define collects variables and matrices, the places where a reference may lead.
+// scope is what names stand for, by lower-case name: one value, or several of a matrix.
+type scope struct {
+	nodes map[string][]*document.Node
+	known map[string][]document.Value // what was looked up before
+}
+
+func newScope() *scope {
+	return &scope{nodes: map[string][]*document.Node{}, known: map[string][]document.Value{}}
+}
+
+func (s *scope) put(n *document.Node, names ...string) {
+	for _, name := range names {
+		name = strings.ToLower(name)
+		s.nodes[name] = append(s.nodes[name], n)
+	}
+}
+
+// definers are the keys below which names are defined.
+var definers = map[string]bool{"env": true, "variables": true, "environment": true, "args": true, "parameters": true, "pipeline": true, "global": true, "inputs": true}
+
+// local is what a mapping defines for all below it; nil where it defines nothing.
+func (p *pipeline) local(n *document.Node) *scope {
+	if n.Kind != document.Mapping || len(n.Children) > 200 {
+		return nil
+	}
+	var out *scope
+	for _, c := range n.Children {
+		key := strings.ToLower(c.Key)
+		if !definers[key] && key != "matrix" && key != "strategy" || c.Kind == document.Scalar {
+			continue
+		}
+		if out == nil {
+			out = newScope()
+		}
+		switch key {
+		case "matrix":
+			out.matrix(c)
+		case "strategy":
+			if m := c.Child("matrix"); m != nil {
+				out.matrix(m)
+			}
+		default:
+			p.collect(out, c, c.Key)
+		}
+	}
+	return out
+}
+
+// define collects what the whole file defines: where a name is defined in several places
+// and none of them encloses its use, all of them count.
 func (p *pipeline) define(n *document.Node, depth int) {
 	if depth > 12 {
 		return
 	}
 	for _, c := range n.Children {
-		switch strings.ToLower(c.Key) {
-		case "env", "variables", "environment", "args", "parameters", "pipeline", "global":
-			p.collect(c, c.Key)
-		case "matrix":
-			p.matrix(c)
+		key := strings.ToLower(c.Key)
+		switch {
+		case definers[key]:
+			p.collect(p.whole, c, c.Key)
+		case key == "matrix":
+			p.whole.matrix(c)
+		case key == "outputs":
+			for _, v := range c.Children {
+				if v.Kind == document.Mapping {
+					v = v.Child("value")
+				}
+				if v != nil && v.Kind == document.Scalar {
+					p.whole.put(v, "needs."+n.Key+".outputs."+v.Key)
+				}
+			}
+		case key == "id" && c.Kind == document.Scalar:
+			if run := n.Child("run"); run != nil && run.Kind == document.Scalar {
+				p.runs[c.Text] = run
+			}
 		}
 		if name, ok := p.partOf(c); ok {
 			p.parts[strings.ToLower(name)] = true
@@ -28,21 +92,49 @@ func (p *pipeline) define(n *document.Node, depth int) {
 // partOf names the variable that is a part of the version of a <tool>-version key, as in
 // "1.${{ matrix.go }}".
 func (p *pipeline) partOf(n *document.Node) (string, bool) {
-	if n.Kind != document.Scalar || len(n.Text) > maxText {
+	if n.Kind != document.Scalar || !document.Refers(n.Text) {
 		return "", false
 	}
-	m := variable.FindStringSubmatch(n.Text)
-	if m == nil || m[0] == strings.TrimSpace(n.Text) {
+	if _, known := p.inputKey(n.Key); !known {
 		return "", false
 	}
-	_, known := p.toolKey(n.Key)
-	return variableName(m), known
+	name, whole := "", false
+	for _, c := range document.Compose(n.Text, func(asked string) []document.Value { name = asked; return []document.Value{{Text: "1"}} }) {
+		whole = c.Whole != nil
+	}
+	return name, !whole
 }
 
-func (p *pipeline) collect(n *document.Node, prefix string) {
+// assignment is a variable as a shell is given it, with its value.
+var assignment = regexp.MustCompile(`(?:^|[\s;&])([A-Za-z_]\w*)=(?:"([^"]*)"|'([^']*)'|([^\s"';&]+))`)
+
+// assignments calls do for every NAME=value of a text.
+func assignments(text string, do func(name, value string, at int)) {
+	if !strings.Contains(text, "=") {
+		return
+	}
+	for _, m := range assignment.FindAllStringSubmatchIndex(text, 64) {
+		for g := 4; g < len(m); g += 2 {
+			if m[g] >= 0 {
+				do(text[m[2]:m[3]], text[m[g]:m[g+1]], m[g])
+			}
+		}
+	}
+}
+
+func (p *pipeline) collect(to *scope, n *document.Node, prefix string) {
 	for _, c := range n.Children {
-		name := c.Key
-		v := c
+		name, v := c.Key, c
+		if c.Kind == document.Scalar && n.Kind == document.List { // NAME=value, as a shell is given it
+			assignments(c.Text, func(name, value string, at int) {
+				part := &document.Node{Key: name, Kind: document.Scalar, Text: value, Offset: c.Offset + at}
+				if c.Written != 0 && c.Written != len(c.Text) {
+					part.Offset, part.Written = c.Offset, -1
+				}
+				to.put(part, name, prefix+"."+name)
+			})
+			continue
+		}
 		if c.Kind == document.Mapping { // {name: X, value: Y}, or a parameter's default
 			if named := c.Child("name"); named != nil {
 				name = named.Text
@@ -54,13 +146,11 @@ func (p *pipeline) collect(n *document.Node, prefix string) {
 		if v == nil || v.Kind != document.Scalar || name == "" {
 			continue
 		}
-		for _, known := range []string{name, prefix + "." + name} {
-			p.names[strings.ToLower(known)] = append(p.names[strings.ToLower(known)], v)
-		}
+		to.put(v, name, prefix+"."+name)
 	}
 }
 
-func (p *pipeline) matrix(n *document.Node) {
+func (s *scope) matrix(n *document.Node) {
 	rows := []*document.Node{n}
 	if n.Kind == document.List {
 		rows = n.Children
@@ -72,37 +162,80 @@ func (p *pipeline) matrix(n *document.Node) {
 				for _, entry := range c.Children {
 					for _, v := range entry.Children {
 						if c.Key == "include" && v.Kind == document.Scalar {
-							p.names["matrix."+strings.ToLower(v.Key)] = append(p.names["matrix."+strings.ToLower(v.Key)], v)
+							s.put(v, "matrix."+v.Key)
+						} else if c.Key == "include" {
+							s.nested(v, "matrix."+v.Key)
 						}
 					}
 				}
 			case c.Kind == document.List:
-				p.names["matrix."+strings.ToLower(c.Key)] = append(p.names["matrix."+strings.ToLower(c.Key)], c.Children...)
+				for _, v := range c.Children {
+					if v.Kind == document.Scalar {
+						s.put(v, "matrix."+c.Key)
+					} else {
+						s.nested(v, "matrix."+c.Key)
+					}
+				}
 			case c.Kind == document.Mapping: // a named leg with its variables
 				for _, v := range c.Children {
-					p.names[strings.ToLower(v.Key)] = append(p.names[strings.ToLower(v.Key)], several(v)...)
+					for _, one := range several(v) {
+						s.put(one, v.Key)
+					}
 				}
 			case c.Kind == document.Scalar:
-				p.names["matrix."+strings.ToLower(c.Key)] = append(p.names["matrix."+strings.ToLower(c.Key)], c)
+				s.put(c, "matrix."+c.Key)
 			}
 		}
 	}
 }
 
-// one is the only value of a name; a name with several has none.
-func (p *pipeline) one(name string) (document.Value, bool) {
-	list := p.lookup(name)
-	if len(list) != 1 || list[0].Kind != document.Scalar {
-		return document.Value{}, false
+// nested puts the parts of a value of a matrix that is a mapping: matrix.compiler.version.
+func (s *scope) nested(n *document.Node, prefix string) {
+	for _, c := range n.Children {
+		if n.Kind == document.Mapping && c.Kind == document.Scalar {
+			s.put(c, prefix+"."+c.Key)
+		}
 	}
-	return list[0].Value(), true
 }
 
-func (p *pipeline) lookup(name string) []*document.Node {
+// lookup is what a name stands for where the walk is: the innermost scope that defines it
+// counts, then the file as a whole.
+func (p *pipeline) lookup(name string) []document.Value {
 	name = strings.ToLower(name)
-	for _, prefix := range []string{"", "env.", "variables.", "parameters.", "matrix."} {
-		if list := p.names[prefix+name]; len(list) > 0 {
-			return list
+	for i := len(p.scopes) - 1; i >= 0; i-- {
+		if out := p.scopes[i].values(name); len(out) > 0 {
+			return out
+		}
+	}
+	return p.whole.values(name)
+}
+
+func (s *scope) values(name string) []document.Value {
+	if out, asked := s.known[name]; asked {
+		return out
+	}
+	out := s.find(name)
+	s.known[name] = out
+	return out
+}
+
+func (s *scope) find(name string) []document.Value {
+	base, given := strings.CutPrefix(name, "parameters.")
+	for _, known := range []string{name, "env." + name, "variables." + name, "parameters." + name, "inputs." + name, "matrix." + name} {
+		list := s.nodes[known]
+		if given && known == name { // what a matrix of callers passes on
+			list = append(list[:len(list):len(list)], s.nodes[base]...)
+		}
+		var out []document.Value
+		seen := map[*document.Node]bool{}
+		for _, n := range list {
+			if n.Kind == document.Scalar && n.Text != "" && !seen[n] {
+				seen[n] = true
+				out = append(out, n.Value())
+			}
+		}
+		if len(out) > 0 {
+			return out
 		}
 	}
 	return nil

@@ -1,0 +1,42 @@
+package catalogue
+
+import (
+	"strings"
+)
+
+// Step is a pipeline's step that sets a tool up in words of its own. Steps whose inputs are
+// called after the tool and version need no entry.
+type Step struct {
+	Uses      string   `yaml:"uses"`      // the last part of the name it is used by, without what stands behind the @
+	Input     string   `yaml:"input"`     // the key of the version
+	Reference bool     `yaml:"reference"` // what stands behind the @ is a version, if it looks like one
+	Dialect   string   `yaml:"dialect"`   // of ranges; the tool's setup-dialect where it is left out
+	Pattern   Pattern  `yaml:"pattern"`   // its group is the version; texts that are not like it say nothing
+	Ignore    []string `yaml:"ignore"`    // words that say nothing of the tool's version
+}
+
+// StepOf is a step with the tool that it sets up.
+type StepOf struct {
+	*Step
+	Tool *Tool
+}
+
+func (c *Catalogue) addSteps(t *Tool) {
+	for i := range t.Steps {
+		s := &t.Steps[i]
+		c.steps[strings.ToLower(s.Uses)] = append(c.steps[strings.ToLower(s.Uses)], StepOf{s, t})
+	}
+	for _, key := range t.Inputs {
+		c.inputs[strings.ToLower(key)] = t
+	}
+}
+
+// StepsNamed are what is known of a step, by the last part of the name it is used by.
+func (c *Catalogue) StepsNamed(name string) []StepOf { return c.steps[strings.ToLower(name)] }
+
+// ToolOfInput finds the tool whose version stands beside a key of a pipeline that is not
+// called after it.
+func (c *Catalogue) ToolOfInput(key string) (*Tool, bool) {
+	t, ok := c.inputs[strings.ToLower(key)]
+	return t, ok
+}

@@ -1,0 +1,122 @@
+package reading
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
+	"wexo/internal/core/document"
+)
+
+// shown is which tools the files of each folder show to be used.
+type shown map[string][]*catalogue.Tool
+
+func (p *pass) shown() shown {
+	out := shown{}
+	for _, use := range p.uses {
+		if tool, ok := p.catalogue.Tool(use.Tool); ok && !slices.Contains(out[use.Folder], tool) {
+			out[use.Folder] = append(out[use.Folder], tool)
+		}
+	}
+	return out
+}
+
+// below are the tools of a folder's folders, itself left out.
+func (s shown) below(folder string) []*catalogue.Tool {
+	var out []*catalogue.Tool
+	for at, tools := range s {
+		if at == folder || folder != "" && !strings.HasPrefix(at, folder+"/") {
+			continue
+		}
+		for _, t := range tools {
+			if !slices.Contains(out, t) {
+				out = append(out, t)
+			}
+		}
+	}
+	slices.SortFunc(out, catalogue.ByName)
+	return out
+}
+
+// attribute gives a file with nothing but a version its tool: that of the pipeline that
+// reads it, of the manifests beside it, of those in the folders below, or the only one of
+// the repository that has such a version.
+func (p *pass) attribute(s scanned, shown shown, pointed map[string]readBy) {
+	if by, known := pointed[s.file]; known && claim.Fits(by.tool, s.Bare.Text) {
+		p.attributed(s, by.tool, claim.High, fmt.Sprintf("%s reads it as the version of %s", by.By, by.tool.Title))
+		return
+	}
+	ask := []struct {
+		tools []*catalogue.Tool
+		why   string
+	}{
+		{shown[s.folder], "%s is the only one beside it that has such a version"},
+		{shown.below(s.folder), "%s is the only one in the folders below that has such a version"},
+		{shown.below(""), "%s is the only one in the repository that has such a version"},
+	}
+	var several []*catalogue.Tool
+	for _, one := range ask {
+		fitting := fitting(one.tools, s.Bare.Text)
+		if len(fitting) == 1 {
+			p.attributed(s, fitting[0], claim.Medium, "the file names no tool; "+fmt.Sprintf(one.why, fitting[0].Title))
+			return
+		}
+		if len(fitting) > 1 {
+			several = fitting
+			break
+		}
+	}
+	p.unattributed(s, several)
+}
+
+// fitting are the tools that have such a version. A word that many tools use is taken for
+// the name of the one whose own name it is.
+func fitting(tools []*catalogue.Tool, text string) []*catalogue.Tool {
+	var out []*catalogue.Tool
+	for _, tool := range tools {
+		if claim.FitsAlone(tool, text) {
+			out = append(out, tool)
+		}
+	}
+	return out
+}
+
+func (p *pass) attributed(s scanned, tool *catalogue.Tool, certainty, why string) {
+	p.reading.Claims = append(p.reading.Claims, claim.Claim{Tool: tool.Name, Role: claim.Pin, Raw: s.Bare.Text, Dialect: tool.Dialect, Folder: s.folder, File: s.file,
+		Line: s.Bare.Line, Column: s.Bare.Column, Begin: s.Bare.Begin, End: s.Bare.End, Recognised: claim.Shape, Certainty: certainty, Why: why})
+}
+
+// unattributed tells of a file with nothing but a version that belongs to none of the tools,
+// or could belong to several.
+func (p *pass) unattributed(s scanned, several []*catalogue.Tool) {
+	if !claim.NumberLike(s.Bare.Text) {
+		return
+	}
+	reason := "it holds nothing but a version, and no manifest beside it says of which tool"
+	tool := "TOOL # the tool's name"
+	if len(several) > 1 {
+		reason = fmt.Sprintf("it holds nothing but a version, which could be of %s", titles(several))
+		names := make([]string, 0, len(several))
+		for _, t := range several {
+			names = append(names, t.Name)
+		}
+		slices.Sort(names)
+		tool = names[0] + " # or " + strings.Join(names[1:], ", ")
+	}
+	p.report(claim.Problem{Kind: claim.Unclaimed, Folder: s.folder, File: s.file, Line: s.Bare.Line, Column: s.Bare.Column,
+		Raw: document.Clip(s.Bare.Text), Reason: reason, Settle: settle(s.file, tool)})
+}
+
+// MaxMentions is how many mentions of one repository are kept.
+const MaxMentions = 500
+
+// mentions keeps what files mention, without what lies at a claim.
+func (p *pass) mentions(list []claim.Mention) {
+	for _, m := range list {
+		if len(p.reading.Mentions) < MaxMentions {
+			p.reading.Mentions = append(p.reading.Mentions, m)
+		}
+	}
+}
