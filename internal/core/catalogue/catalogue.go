@@ -44,6 +44,7 @@ type Catalogue struct {
 	files      fileIndex
 	images     map[string][]ImageOf
 	places     Places
+	named      []ImageOf // images that carry the version in their name
 	steps      map[string][]StepOf
 	inputs     map[string]*Tool
 	frameworks map[string]component
@@ -70,9 +71,10 @@ type Tool struct {
 	Installation  Installation      `yaml:"installation"`
 	Overrides     []Override        `yaml:"overrides"`
 	Claims        []ClaimRule       `yaml:"claims"`
-	Steps         []Step            `yaml:"steps"`    // steps of pipelines that set the tool up in words of their own
-	Inputs        []string          `yaml:"inputs"`   // further keys in pipelines beside which its version stands
-	Commands      []Pattern         `yaml:"commands"` // texts that name the tool with its version, as gcc-12; the groups are the version's numbers
+	Steps         []Step            `yaml:"steps"`     // steps of pipelines that set the tool up in words of their own
+	Inputs        []string          `yaml:"inputs"`    // further keys in pipelines beside which its version stands
+	Spellings     []Spelling        `yaml:"spellings"` // texts in pipelines and images that stand for another
+	Commands      []Pattern         `yaml:"commands"`  // texts that name the tool with its version, as gcc-12; the groups are the version's numbers
 	Frameworks    []Framework       `yaml:"frameworks"`
 	Images        []Image           `yaml:"images"`
 	Kept          []Pattern         `yaml:"kept"` // texts of pins that name a build without a version number
@@ -300,6 +302,10 @@ func (c *Catalogue) add(t *Tool) error {
 	c.files.add(t.Uses, Use{Tool: t}, "")
 	c.addSteps(t)
 	for _, image := range t.Images {
+		if image.Named.Regexp != nil {
+			c.named = append(c.named, ImageOf{t, image})
+			continue
+		}
 		last := image.Name[strings.LastIndexByte(image.Name, '/')+1:]
 		c.images[last] = append(c.images[last], ImageOf{t, image})
 	}

@@ -24,6 +24,7 @@ type Places struct {
 	Scopes    []Scope      `yaml:"scopes"`
 	Variables []Variables  `yaml:"variables"`
 	Ordinary  Ordinary     `yaml:"ordinary"`
+	Naming    []string     `yaml:"naming"` // keys of small files below which tools are named with versions
 	Left      []Left       `yaml:"left"`
 	Systems   []string     `yaml:"systems"` // names of distributions and of their releases, as labels
 	Machines  Machines     `yaml:"machines"`
@@ -130,6 +131,7 @@ type Ordinary struct {
 type Image struct {
 	Name    string  `yaml:"name"`
 	Tag     Pattern `yaml:"tag"`     // its group is the version in the tag; zero where the tag is one
+	Named   Pattern `yaml:"named"`   // of images that carry the version in the last part of their name: its groups are the numbers
 	Package string  `yaml:"package"` // kit or runtime, where the image's name says so
 }
 
@@ -217,6 +219,17 @@ func (c *Catalogue) ImagesOf(name string) []ImageOf {
 			out = nil
 		}
 		if len(out) == 0 || len(i.Image.Name) == len(out[0].Image.Name) {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// ImagesNamed are the tools whose version the last part of an image's name tells.
+func (c *Catalogue) ImagesNamed(base string) []ImageOf {
+	var out []ImageOf
+	for _, i := range c.named {
+		if i.Image.Named.MatchString(base) {
 			out = append(out, i)
 		}
 	}

@@ -38,6 +38,8 @@ type ClaimRule struct {
 	Certainty string            `yaml:"certainty"` // high where it is left out
 	Why       string            `yaml:"why"`       // why the certainty is not high
 	Spell     string            `yaml:"spell"`     // what the text stands for, with $1 and $2 for the pattern's groups: py39 is $1.$2
+	Items     Pattern           `yaml:"items"`     // of a list that the pattern finds in a script: its group is one of the values
+	Least     bool              `yaml:"least"`     // of several values only the lowest counts: what is written for all of them runs on it
 	Braces    bool              `yaml:"braces"`    // parts of a list may stand in braces: py{38,39}
 	Locked    *Locked           `yaml:"locked"`
 	// Holds is what a script must hold for the pattern to find anything: a package's name.

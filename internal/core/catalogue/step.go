@@ -1,6 +1,7 @@
 package catalogue
 
 import (
+	"cmp"
 	"strings"
 )
 
@@ -39,4 +40,23 @@ func (c *Catalogue) StepsNamed(name string) []StepOf { return c.steps[strings.To
 func (c *Catalogue) ToolOfInput(key string) (*Tool, bool) {
 	t, ok := c.inputs[strings.ToLower(key)]
 	return t, ok
+}
+
+// Spelling is a text that stands for another: 8.0.1xx, or a number in another program's order.
+type Spelling struct {
+	Pattern Pattern `yaml:"pattern"` // it must span the whole text
+	Means   string  `yaml:"means"`   // with $1 and $2 for the pattern's groups
+	Dialect string  `yaml:"dialect"` // plain where it is left out
+}
+
+// Spelled is what a text of a pipeline stands for, and its dialect; ok is false where it
+// stands for itself.
+func (t *Tool) Spelled(text string) (means, dialect string, ok bool) {
+	for _, s := range t.Spellings {
+		m := s.Pattern.FindStringSubmatchIndex(text)
+		if m != nil && m[0] == 0 && m[1] == len(text) {
+			return string(s.Pattern.ExpandString(nil, s.Means, text, m)), cmp.Or(s.Dialect, "plain"), true
+		}
+	}
+	return "", "", false
 }

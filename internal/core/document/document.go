@@ -77,6 +77,7 @@ var formats = map[string]format{
 	"text":       {nil, textIn(slashComments), nil},
 	"hash":       {nil, textIn(hashComments), nil},
 	"percent":    {nil, textIn(percentComments), nil},
+	"cmake":      {nil, parseCMake, nil},
 }
 
 // IsFormat reports whether files are parsed by a name.

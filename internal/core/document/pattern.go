@@ -6,6 +6,7 @@ import (
 	"io"
 	"regexp"
 	"regexp/syntax"
+	"strings"
 	"sync"
 	"unicode/utf8"
 )
@@ -55,6 +56,7 @@ var sizes sync.Map // of *regexp.Regexp to sized
 type sized struct {
 	instructions int
 	later        *regexp.Regexp // the same behind any one character
+	required     string         // what every match holds, in lower case; empty where that is not known
 }
 
 func sizeOf(pattern *regexp.Regexp) sized {
@@ -66,6 +68,9 @@ func sizeOf(pattern *regexp.Regexp) sized {
 		n = maxInstructions
 	}
 	s := sized{instructions: n, later: regexp.MustCompile(`(?s:.)(?:` + pattern.String() + `)`)}
+	if parsed, err := syntax.Parse(pattern.String(), syntax.Perl); err == nil {
+		s.required = required(parsed.Simplify())
+	}
 	sizes.Store(pattern, s)
 	return s
 }
@@ -140,4 +145,24 @@ func (c *countedRunes) ReadRune() (rune, int, error) {
 	r, size := utf8.DecodeRune(c.rest)
 	c.rest = c.rest[size:]
 	return r, size, nil
+}
+
+// required is the longest text that every match of an expression holds, in lower case.
+// That a text holds it is told much faster than a pattern finds it.
+func required(re *syntax.Regexp) string {
+	switch re.Op {
+	case syntax.OpLiteral:
+		return strings.ToLower(string(re.Rune))
+	case syntax.OpCapture, syntax.OpPlus:
+		return required(re.Sub[0])
+	case syntax.OpConcat:
+		best := ""
+		for _, part := range re.Sub {
+			if text := required(part); len(text) > len(best) {
+				best = text
+			}
+		}
+		return best
+	}
+	return ""
 }

@@ -57,8 +57,15 @@ func (d *Script) match(rule *catalogue.ClaimRule) []Value {
 	if pattern == nil {
 		return nil
 	}
+	if !d.mentions(sizeOf(pattern).required) {
+		return nil
+	}
 	var out []Value
 	for _, m := range findAll(pattern, d.code, d.Budget) {
+		if rule.Items.Regexp != nil {
+			out = append(out, d.items(rule.Items, m)...)
+			continue
+		}
 		if rule.Spell != "" { // from the first group on, so that what only leads to it stays out
 			from, to := spannedBy(m)
 			out = append(out, Value{Text: string(d.Data[from:to]), Offset: from, Means: Spelled(pattern, rule.Spell, string(d.Data), m)})
@@ -147,4 +154,16 @@ func spannedBy(m []int) (from, to int) {
 		return m[0], m[1]
 	}
 	return from, to
+}
+
+// items are the values of a list that a match's groups span.
+func (d *Script) items(items catalogue.Pattern, m []int) []Value {
+	from, to := spannedBy(m)
+	var out []Value
+	for _, one := range findAll(items.Regexp, d.code[from:to], d.Budget) {
+		if len(one) > 3 && one[2] >= 0 {
+			out = append(out, Value{Text: string(d.Data[from+one[2] : from+one[3]]), Offset: from + one[2]})
+		}
+	}
+	return out
 }

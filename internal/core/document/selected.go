@@ -116,11 +116,11 @@ func narrowed(v Value, rule *catalogue.ClaimRule, b *Budget) (Value, bool) {
 		return v, false
 	}
 	v.Means = Spelled(rule.Pattern.Regexp, rule.Spell, v.Text, m)
-	if m[1]-m[0] < len(v.Text) {
+	if _, end := spannedBy(m); end-m[0] < len(v.Text) { // what only follows is no part of it
 		if v.Size != 0 && v.Given == nil {
 			v.Size = -1
 		}
-		v.Offset, v.Text = v.Offset+m[0], v.Text[m[0]:m[1]]
+		v.Offset, v.Text = v.Offset+m[0], v.Text[m[0]:end]
 	}
 	return v, true
 }

@@ -117,6 +117,9 @@ func (c *containing) variable(n variableOf) {
 		return
 	}
 	dialect, ok := c.variableDialect(tool, n.value.Text)
+	if means, spelled, other := tool.Spelled(n.value.Text); other {
+		n.value.Means, dialect, ok = means, spelled, true
+	}
 	if !ok {
 		c.mention(tool, n.value, "no version of "+tool.Title)
 		return
@@ -129,7 +132,7 @@ func (c *containing) variable(n variableOf) {
 // variableDialect tells whether a variable's text is a version of the tool: a number, since
 // words among variables mean anything.
 func (s *scanning) variableDialect(tool *catalogue.Tool, text string) (string, bool) {
-	if !claim.VersionLike(text) || !claim.Plausible(tool, text) || !claim.Fits(tool, text) {
+	if !claim.VersionLike(text) || !claim.Plausible(tool, text) {
 		return "", false
 	}
 	return setUp(tool, text, "")

@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"path"
 	"regexp"
 	"strings"
 
@@ -62,7 +63,25 @@ func (s *scanning) image(text string, offset int, c document.Composed, holds str
 			s.add(one)
 		}
 	}
+	s.imageNamed(text, offset, r, c, holds)
 	return s.out.Claims[start:]
+}
+
+// imageNamed adds what the last part of an image's name says, as in openjdk-17: the tag then
+// counts the image's own builds.
+func (s *scanning) imageNamed(text string, offset int, r imageReference, c document.Composed, holds string) {
+	base := path.Base(r.name)
+	for _, carried := range s.reader.catalogue.ImagesNamed(base) {
+		m := carried.Image.Named.FindStringSubmatch(base)
+		at := strings.LastIndex(text, base)
+		v := document.Value{Text: base, Offset: offset + max(at, 0), Given: c.From, Means: strings.Join(m[1:], ".")}
+		if at < 0 {
+			v.Size = -1
+		}
+		one := s.claim(carried.Tool, claim.Setup, v, "plain", holds)
+		one.Digest, one.OneOf = r.digest, c.Choice
+		s.add(one)
+	}
 }
 
 // tagAt is where a reference's tag stands, with its variables still in it; inside a
@@ -119,7 +138,16 @@ func (s *scanning) toolKey(key string) (*catalogue.Tool, bool) {
 	if m == nil {
 		return nil, false
 	}
-	return s.reader.catalogue.Tool(strings.ReplaceAll(m[1], "_", "-"))
+	name := strings.ReplaceAll(m[1], "_", "-")
+	if tool, known := s.reader.catalogue.Tool(name); known {
+		return tool, true
+	}
+	for _, ending := range []string{"-sdk", "Sdk", "SDK"} {
+		if rest, ok := strings.CutSuffix(name, ending); ok {
+			return s.reader.catalogue.Tool(rest)
+		}
+	}
+	return nil, false
 }
 
 var versionKey = regexp.MustCompile(`^(?i:(?:default|use|setup|my|the)?[-_]?([a-z][a-z0-9.]*?(?:[-_][a-z]+)?)[-_.]?versions?)$`)

@@ -33,6 +33,7 @@ func (s *scanning) mapped(lines []document.Line) bool {
 	if !ok || tree.Root.Kind != document.Mapping {
 		return false
 	}
+	s.keyed(tree.Root, nil)
 	if s.mapping(tree.Root, nil, true) {
 		return true
 	}
@@ -43,6 +44,45 @@ func (s *scanning) mapped(lines []document.Line) bool {
 	return found || format == "json"
 }
 
+// visible tells whether the file is no dot-file and lies in no dot-folder: there are many
+// such files, and few of them speak of tools.
+func (s *scanning) visible() bool { return s.file[0] != '.' && !strings.Contains(s.file, "/.") }
+
+// maxKeyed is how deep below the top keys are looked for that are called after a tool and
+// version.
+const maxKeyed = 3
+
+// keyed reads keys such as flutterSdkVersion and node_version, wherever they stand.
+func (s *scanning) keyed(n *document.Node, above []string) {
+	if n.Kind != document.Mapping || len(above) > maxKeyed {
+		return
+	}
+	for _, c := range n.Children {
+		path := append(slices.Clip(above), c.Key)
+		if c.Kind != document.Scalar {
+			s.keyed(c, path)
+			continue
+		}
+		tool, known := s.toolKey(c.Key)
+		if !known {
+			continue
+		}
+		if !claim.VersionLike(c.Text) || !claim.Fits(tool, c.Text) || !claim.Plausible(tool, c.Text) {
+			s.mention(tool, c.Value(), "no version of "+tool.Title)
+			continue
+		}
+		s.entry(tool, c, roleBelow(above), claim.Medium, strings.Join(path, ".")+" is called after a tool and its version")
+	}
+}
+
+// roleBelow is what versions below some keys do.
+func roleBelow(path []string) claim.Role {
+	if slices.ContainsFunc(path, func(key string) bool { return slices.Contains(settingUp, key) }) {
+		return claim.Setup
+	}
+	return claim.Pin
+}
+
 func structured(ext string, lines []document.Line) string {
 	switch ext {
 	case ".json", ".jsonc":
@@ -51,6 +91,9 @@ func structured(ext string, lines []document.Line) string {
 		return "yaml"
 	case ".toml":
 		return "toml"
+	}
+	if len(lines) == 0 {
+		return ""
 	}
 	first := lines[0].Text
 	switch {
@@ -66,7 +109,8 @@ func structured(ext string, lines []document.Line) string {
 
 // nested looks for a mapping of tools below a key that has no other meaning.
 func (s *scanning) nested(n *document.Node, path []string, levels int) bool {
-	if n.Kind != document.Mapping || levels == 0 || slices.Contains(s.reader.catalogue.Places().Ordinary.Keys, n.Key) {
+	places := s.reader.catalogue.Places()
+	if n.Kind != document.Mapping || levels == 0 || slices.Contains(places.Ordinary.Keys, n.Key) && (s.knownFile || !slices.Contains(places.Naming, n.Key)) {
 		return false
 	}
 	if s.mapping(n, path, false) {
@@ -90,7 +134,7 @@ func (s *scanning) mapping(n *document.Node, path []string, top bool) bool {
 		at   *document.Node
 	}
 	var entries []entry
-	known := 0
+	known, dots := 0, 0
 	for _, c := range n.Children {
 		at := c
 		if c.Kind == document.Mapping && len(c.Children) <= 4 { // {version: "20", …}
@@ -109,21 +153,24 @@ func (s *scanning) mapping(n *document.Node, path []string, top bool) bool {
 		case ok || !top || !claim.VersionLike(at.Text) || !strings.Contains(at.Text, "."):
 			return false
 		}
+		if strings.Contains(at.Text, ".") {
+			dots++
+		}
 		entries = append(entries, entry{tool, c})
 	}
-	if known == 0 {
+	named := len(path) > 0 && slices.Contains(s.reader.catalogue.Places().Naming, path[len(path)-1])
+	if known == 0 || s.visible() && !named && (dots == 0 || known < len(entries)) {
 		return false
 	}
 	certainty, why := claim.High, "the file maps tool names to versions"
 	if !top {
 		certainty, why = claim.Medium, fmt.Sprintf("%s maps tool names to versions", strings.Join(path, "."))
 	}
-	role := claim.Pin
-	if slices.ContainsFunc(path, func(key string) bool { return slices.Contains(settingUp, key) }) {
-		role = claim.Setup
+	if s.visible() && !named {
+		certainty, why = claim.Medium, why+"; nothing says who reads it"
 	}
 	for _, e := range entries {
-		s.entry(e.tool, e.at, role, certainty, why)
+		s.entry(e.tool, e.at, roleBelow(path), certainty, why)
 	}
 	return true
 }

@@ -1,6 +1,9 @@
 package reading
 
 import (
+	"bytes"
+	"strings"
+
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
@@ -17,3 +20,93 @@ func (s *scanning) mention(tool *catalogue.Tool, v document.Value, reason string
 	line, column := s.Position(v.Offset)
 	s.out.Mentions = append(s.out.Mentions, claim.Mention{Tool: tool.Name, Raw: document.Clip(v.Text), Folder: s.folder, File: s.file, Line: line, Column: column, Reason: reason})
 }
+
+// overlooked keeps the places of the file that look like a tool beside a version, on lines
+// at which no claim and no mention stands: what no rule reads.
+func (s *scanning) overlooked() {
+	if len(s.Data) > MaxShape {
+		return
+	}
+	s.budget.Spend(len(s.Data))
+	told := map[int]bool{}
+	for i := range s.out.Claims {
+		told[s.out.Claims[i].Line] = true
+		if given := s.out.Claims[i].Given; given != nil {
+			told[given.Line] = true
+		}
+	}
+	for i := range s.out.Mentions {
+		told[s.out.Mentions[i].Line] = true
+	}
+	number := 0
+	for line := range bytes.SplitSeq(s.Data, []byte{'\n'}) {
+		number++
+		if told[number] || len(s.out.Mentions) >= maxMentions || len(line) > maxText {
+			continue
+		}
+		if tool, at, end := s.toolBeside(line); tool != nil {
+			s.out.Mentions = append(s.out.Mentions, claim.Mention{Tool: tool.Name, Raw: document.Clip(string(line[at:end])), Folder: s.folder, File: s.file,
+				Line: number, Column: at + 1, Reason: "no rule reads what stands here"})
+		}
+	}
+}
+
+// toolBeside finds a tool's name with a version behind it in a line; nil where there is
+// none, or the line is a comment.
+func (s *scanning) toolBeside(line []byte) (tool *catalogue.Tool, at, end int) {
+	text := bytes.TrimLeft(line, " \t-")
+	if len(text) == 0 || text[0] == '#' || text[0] == '%' || bytes.HasPrefix(text, []byte("//")) || bytes.HasPrefix(text, []byte("*")) || bytes.HasPrefix(text, []byte("<!--")) {
+		return nil, 0, 0
+	}
+	for i := 1; i < len(line); i++ {
+		if !isDigit(line[i]) || isDigit(line[i-1]) || line[i-1] == '.' {
+			continue
+		}
+		end := i
+		for end < len(line) && (isDigit(line[end]) || line[end] == '.') {
+			end++
+		}
+		if end < len(line) && (isLetter(line[end]) || line[end] == '_') { // a part of a word
+			continue
+		}
+		word := i
+		if line[word-1] == 'v' && i > 1 && line[i-2] == '@' {
+			continue // a step's own version
+		}
+		if line[word-1] == 'v' {
+			word--
+		}
+		gap := word
+		for gap > 0 && bytes.IndexByte([]byte(" \t-_=:@/\"'~^<>!({[,"), line[gap-1]) >= 0 {
+			gap--
+		}
+		if word-gap > 8 || word == gap && bytes.IndexByte(line[i:end], '.') < 0 {
+			continue
+		}
+		from := gap
+		for from > 0 && (isLetter(line[from-1]) || line[from-1] == '+') {
+			from--
+		}
+		if from > 0 && (line[from-1] == '/' || line[from-1] == '.') {
+			continue // a part of a package's or a step's name
+		}
+		name := strings.TrimSuffix(strings.ToLower(string(line[from:gap])), "version")
+		if name == "" && from > 1 { // node-version: 18
+			gap = from - 1
+			for from = gap; from > 0 && (isLetter(line[from-1]) || line[from-1] == '+'); {
+				from--
+			}
+			name = strings.ToLower(string(line[from:gap]))
+		}
+		if len(name) < 2 || len(name) > 20 {
+			continue
+		}
+		if tool, known := s.reader.catalogue.Tool(name); known && claim.Plausible(tool, string(line[i:end])) {
+			return tool, from, end
+		}
+	}
+	return nil, 0, 0
+}
+
+func isDigit(c byte) bool  { return c >= '0' && c <= '9' }
+func isLetter(c byte) bool { return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' }

@@ -223,6 +223,11 @@ func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) boo
 		p.mention(tool, v, "a word of the step's own, no version of "+tool.Title)
 		return true
 	}
+	if means, dialect, ok := tool.Spelled(v.Text); ok {
+		v.Means = means
+		p.add(p.setup(tool, v, dialect, in.group))
+		return true
+	}
 	if !claim.Plausible(tool, v.Text) {
 		p.mention(tool, v, "no version of "+tool.Title+" is near this number")
 		return true
@@ -232,10 +237,14 @@ func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) boo
 		p.mention(tool, v, "neither a version of "+tool.Title+" nor a range that is understood here")
 		return true
 	}
-	c := p.claim(tool, claim.Setup, v, dialect, p.holds)
-	c.OneOf = in.group
-	p.add(c)
+	p.add(p.setup(tool, v, dialect, in.group))
 	return true
+}
+
+func (p *pipeline) setup(tool *catalogue.Tool, v document.Value, dialect, group string) claim.Claim {
+	c := p.claim(tool, claim.Setup, v, dialect, p.holds)
+	c.OneOf = group
+	return c
 }
 
 // isSwitch tells whether a value turns something on or off, or is empty.

@@ -1,12 +1,15 @@
 package reading
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
+	"slices"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/version"
 )
 
 // scan is what one file says by itself, whatever stands beside it. It depends on
@@ -34,16 +37,18 @@ type named struct {
 // scanning is one file being read.
 type scanning struct {
 	document.Text
-	reader *Reader
-	budget *document.Budget
-	file   string
-	folder string // where it stands, for problems
-	parsed map[string]document.Document
-	failed bool
-	looked int  // values that may be versions
-	full   bool // no more of them are looked at
-	seen   map[spot]bool
-	out    *scan
+	reader    *Reader
+	budget    *document.Budget
+	file      string
+	folder    string // where it stands, for problems
+	parsed    map[string]document.Document
+	failed    bool
+	aside     bool // what only linters, scripts and the like say stands in it: nobody misses what cannot be read
+	knownFile bool // a rule reads it: its keys have meanings of their own
+	looked    int  // values that may be versions
+	full      bool // no more of them are looked at
+	seen      map[spot]bool
+	out       *scan
 }
 
 // spot is a claim's place and text; one place says a thing once.
@@ -55,11 +60,14 @@ type spot struct {
 
 // scanKnown applies the catalogue's rules, and the readers of files that speak of any tool.
 func (p *pass) scanKnown(s *scanning, data []byte, rules []catalogue.Found) {
+	kind, holds := p.catalogue.Places().KindOf(s.file)
+	s.aside = kind == "script" || kind == "" && !slices.ContainsFunc(rules, func(f catalogue.Found) bool { return f.Rule != nil && f.Rule.Certainty == "" })
 	var err error
 	if s.Text, err = document.Decode(data); err != nil {
 		s.unreadable(err)
 		return
 	}
+	s.knownFile = true
 	for _, rule := range rules {
 		if rule.Rule != nil {
 			s.rule(rule, s.document(rule.Rule.Format))
@@ -67,10 +75,18 @@ func (p *pass) scanKnown(s *scanning, data []byte, rules []catalogue.Found) {
 	}
 	s.views()
 	s.variables()
-	if kind, holds := p.catalogue.Places().KindOf(s.file); kind != "" {
+	if kind != "" {
 		s.kind(kind, holds)
 	}
 	s.nestedTools()
+	if !locks(rules) {
+		s.overlooked()
+	}
+}
+
+// locks tells whether a file is a lock file, which speaks of thousands of versions.
+func locks(rules []catalogue.Found) bool {
+	return slices.ContainsFunc(rules, func(f catalogue.Found) bool { return f.Rule != nil && f.Rule.Locked != nil })
 }
 
 // scanning begins to read one file; what it says is added to out.
@@ -100,6 +116,9 @@ func (s *scanning) source(selectors document.Selectors) document.Source {
 }
 
 func (s *scanning) unreadable(err error) {
+	if s.aside {
+		return
+	}
 	problem := claim.Problem{Kind: claim.Unreadable, Folder: s.folder, File: s.file, Reason: err.Error()}
 	var syntax *document.SyntaxError
 	if errors.As(err, &syntax) {
@@ -123,7 +142,11 @@ func (s *scanning) rule(found catalogue.Found, doc document.Document) {
 		s.locked(found, doc)
 		return
 	}
-	for _, v := range document.Select(doc, rule, s.budget) {
+	list := document.Select(doc, rule, s.budget)
+	if rule.Least {
+		list = lowest(found.Tool, list)
+	}
+	for _, v := range list {
 		c := s.claim(found.Tool, claim.Role(rule.Role), v, rule.Dialect, found.Folder)
 		c.Reading, c.Serves, c.Component, c.Tells, c.Brings = rule.Reading, rule.Serves, rule.Component, rule.Tells, rule.Brings
 		if rule.Certainty != "" {
@@ -280,4 +303,17 @@ func (s *scanning) inherit(v catalogue.Variables, doc document.Document) {
 	} else if x.Has(v.At) {
 		s.out.Parent = "" // an empty path: the parent is not looked for in the repository
 	}
+}
+
+// lowest is the value with the lowest version; those that are none do not count.
+func lowest(tool *catalogue.Tool, list []document.Value) []document.Value {
+	var out []document.Value
+	var least version.Version
+	for _, v := range list {
+		at, err := tool.Scheme().Parse(cmp.Or(v.Means, v.Text))
+		if err == nil && (len(out) == 0 || at.Compare(least) < 0) {
+			out, least = []document.Value{v}, at
+		}
+	}
+	return out
 }

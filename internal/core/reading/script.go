@@ -1,46 +1,69 @@
 package reading
 
 import (
+	"bytes"
 	"regexp"
+	"strings"
 
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
 )
 
 var (
-	scriptVariable = regexp.MustCompile(`(?m)^[ \t]*(?:export[ \t]+|readonly[ \t]+|local[ \t]+|declare[ \t]+(?:-\w[ \t]+)?)?([A-Za-z]\w*_(?:VERSION|version))[ \t]*[:?]?=[ \t]*["']?([^\s"'#;]+)["']?[ \t]*(?:[#;].*)?$`)
-	scriptImage    = regexp.MustCompile(`(?m)\bimage[ \t]*[(:=]?[ \t]*["']([^"'\s]+)["']|\bdocker[ \t]*(?:\([ \t]*)?["']([\w./-]+:[^"'\s]+)["']`)
+	scriptVariable = regexp.MustCompile(`^[ \t]*(?:export[ \t]+|readonly[ \t]+|local[ \t]+|declare[ \t]+(?:-\w[ \t]+)?)?([A-Za-z]\w*_(?:VERSION|version))[ \t]*[:?]?=[ \t]*["']?([^\s"'#;]+)["']?[ \t]*(?:[#;].*)?$`)
+	scriptImage    = regexp.MustCompile(`\bimage[ \t]*[(:=]?[ \t]*["']([^"'\s]+)["']|\bdocker[ \t]*(?:\([ \t]*)?["']([\w./-]+:[^"'\s]+)["']`)
 )
 
 // script reads the variables of a script, or of a file of rules to build by, that are called
 // after a tool and version, and the images it names.
 func (s *scanning) script(holds string) {
-	for _, m := range scriptVariable.FindAllSubmatchIndex(s.Data, 256) {
-		name := string(s.Data[m[2]:m[3]])
-		tool, known := s.toolKey(name)
-		if !known {
+	s.budget.Spend(len(s.Data))
+	offset := 0
+	for raw := range bytes.SplitSeq(s.Data, []byte{'\n'}) {
+		start := offset
+		offset += len(raw) + 1
+		if len(raw) > maxText {
 			continue
 		}
-		v := document.Value{Text: string(s.Data[m[4]:m[5]]), Offset: m[4]}
-		if document.Refers(v.Text) {
-			if at, end, ok := document.FallbackAt(v.Text); ok && end+1 == len(v.Text) {
-				v.Offset, v.Text = v.Offset+at, v.Text[at:end]
-			}
+		if bytes.Contains(raw, []byte("_VERSION")) || bytes.Contains(raw, []byte("_version")) {
+			s.scriptVariable(string(raw), start, holds)
 		}
-		dialect, ok := s.variableDialect(tool, v.Text)
-		if !ok {
-			s.mention(tool, v, "no version of "+tool.Title)
-			continue
+		if bytes.Contains(raw, []byte("image")) || bytes.Contains(raw, []byte("docker")) {
+			s.scriptImages(string(raw), start, holds)
 		}
-		c := s.claim(tool, claim.Setup, v, dialect, holds)
-		c.Certainty, c.Why = claim.Low, "a variable in a script; what reads it is not known"
-		s.add(c)
 	}
-	for _, m := range scriptImage.FindAllSubmatchIndex(s.Data, 64) {
+}
+
+func (s *scanning) scriptVariable(line string, offset int, holds string) {
+	m := scriptVariable.FindStringSubmatchIndex(line)
+	if m == nil {
+		return
+	}
+	tool, known := s.toolKey(line[m[2]:m[3]])
+	if !known {
+		return
+	}
+	v := document.Value{Text: line[m[4]:m[5]], Offset: offset + m[4]}
+	if at, end, ok := document.FallbackAt(v.Text); ok && end+1 == len(v.Text) {
+		v.Offset, v.Text = v.Offset+at, v.Text[at:end]
+	}
+	dialect, ok := s.variableDialect(tool, v.Text)
+	if !ok {
+		if !strings.ContainsAny(v.Text, "$`(") { // others are found out when the script runs
+			s.mention(tool, v, "no version of "+tool.Title)
+		}
+		return
+	}
+	c := s.claim(tool, claim.Setup, v, dialect, holds)
+	c.Certainty, c.Why = claim.Low, "a variable in a script; what reads it is not known"
+	s.add(c)
+}
+
+func (s *scanning) scriptImages(line string, offset int, holds string) {
+	for _, m := range scriptImage.FindAllStringSubmatchIndex(line, 8) {
 		for g := 2; g < len(m); g += 2 {
 			if m[g] >= 0 {
-				text := string(s.Data[m[g]:m[g+1]])
-				s.image(text, m[g], document.Composed{Text: text}, holds)
+				s.image(line[m[g]:m[g+1]], offset+m[g], document.Composed{Text: line[m[g]:m[g+1]]}, holds)
 			}
 		}
 	}

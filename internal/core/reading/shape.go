@@ -51,6 +51,8 @@ func (s *scanning) shape(data []byte) {
 	case named != "":
 		s.named(named, lines)
 	case len(lines) == 0:
+	case s.visible():
+		s.mapped(lines)
 	case s.mapped(lines):
 	case len(lines) == 1 && !strings.ContainsAny(lines[0].Text, " \t="):
 		s.bare(lines[0])

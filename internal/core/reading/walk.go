@@ -41,7 +41,7 @@ func (p *pass) folder(folder string, depth int) {
 		case !p.oneMore():
 			return
 		default:
-			p.file(path.Join(folder, name), folder, e, name[0] == '.')
+			p.file(path.Join(folder, name), folder, e, name[0] == '.' || depth == 0 && structuredName(name))
 		}
 	}
 }
@@ -188,6 +188,9 @@ func (p *pass) dotFolder(folder, holds string, depth int, quiet bool) {
 		p.file(below, holds, e, !quiet && shapely(name))
 	}
 }
+
+// structuredName tells whether a file is TOML, JSON or YAML by its ending.
+func structuredName(name string) bool { return structured(path.Ext(name), nil) != "" }
 
 // shapely tells whether a file's ending is one that version files have.
 func shapely(name string) bool {

@@ -35,6 +35,7 @@ var dialects = map[string]dialect{
 	"plain":         {Semver, true, parsePlain, nil},
 	"pub":           {Semver, false, parsePub, readPub},
 	"rubygems":      {RubyGems, false, parseRubyGemsRange, nil},
+	"setup":         {Semver, true, parseSetup, nil},
 	"terraform":     {Semver, false, parseTerraform, readTerraform},
 }
 

@@ -28,6 +28,7 @@ var written = map[string][]string{
 	"cmake-minimum": {"3.16", "3.16...3.28"},
 	"image-tag":     {"20.11-alpine3.19", "3-slim", "1.2.3-rc.1-slim"},
 	"plain":         {"1", "1.2", "1.2.3", "2.x", "*", "1.2.3-rc.1"},
+	"setup":         {"^1.2", "~1.2.3", ">=1.2 <3", "1.x || 3", "1.2 - 2.3", ">1.2", "<=1.2.3-rc.1", "*"},
 }
 
 // renumbered is the text with small changes to its numbers.

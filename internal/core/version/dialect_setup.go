@@ -1,0 +1,107 @@
+package version
+
+import (
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+)
+
+var (
+	setupOperator = regexp.MustCompile(`([\^~<>=]+)\s+`)
+	setupHyphen   = regexp.MustCompile(`^(\S+)\s+-\s+(\S+)$`)
+)
+
+var errSetupWord = errors.New("it holds a word that is no version")
+
+// parseSetup reads the ranges that the setup steps of pipelines take, for tools of any
+// scheme: comparisons, carets, tildes, x for any number, and || between alternatives. Parts
+// parted by spaces or commas must all hold. Prereleases are in the range only where a bound
+// of it names one.
+func parseSetup(s Scheme, raw string) (Set, error) {
+	out := None(s)
+	for alternative := range strings.SplitSeq(raw, "||") {
+		set, err := setupAlternative(s, strings.TrimSpace(alternative))
+		if err != nil {
+			return Set{}, err
+		}
+		out = out.Unite(set)
+	}
+	return out, nil
+}
+
+func setupAlternative(s Scheme, text string) (Set, error) {
+	if m := setupHyphen.FindStringSubmatch(text); m != nil {
+		low, err := setupCompared(s, ">=", m[1])
+		if err != nil {
+			return Set{}, err
+		}
+		high, err := setupCompared(s, "<=", m[2])
+		return low.Intersect(high), err
+	}
+	parts := strings.FieldsFunc(setupOperator.ReplaceAllString(text, "$1"), func(c rune) bool { return c == ' ' || c == ',' || c == '\t' })
+	if len(parts) == 0 {
+		return Set{}, errors.New("it is empty")
+	}
+	out := Releases(s)
+	for _, part := range parts {
+		op, rest := cutOperator(part, ">=", "<=", "==", "~>", "^", "~", ">", "<", "=")
+		one, err := setupCompared(s, op, rest)
+		if err != nil {
+			return Set{}, err
+		}
+		out = out.Intersect(one)
+	}
+	return out, nil
+}
+
+// setupCompared is the versions that stand to a version, or to all that a part of one
+// stands for, as the operator says.
+func setupCompared(s Scheme, op, text string) (Set, error) {
+	if text == "" || strings.ContainsAny(text, "^~<>=|") {
+		return Set{}, errOperator
+	}
+	if op == "" && (text == "*" || text == "x" || text == "X") {
+		return Releases(s), nil
+	}
+	family, err := parsePlain(s, text)
+	if err != nil {
+		return Set{}, errSetupWord
+	}
+	if op == "" || op == "=" || op == "==" {
+		return family, nil
+	}
+	numbers := strings.Split(strings.TrimLeft(text, "v"), ".")
+	for len(numbers) > 1 && (numbers[len(numbers)-1] == "x" || numbers[len(numbers)-1] == "X" || numbers[len(numbers)-1] == "*") {
+		numbers = numbers[:len(numbers)-1]
+	}
+	from, err := Minimum(s, strings.Join(numbers, "."))
+	if err != nil {
+		return Set{}, err
+	}
+	below := from.Complement()
+	switch op {
+	case ">=":
+		return from, nil
+	case "<":
+		return below.WithoutPrereleases(), nil
+	case ">":
+		return from.Minus(family), nil
+	case "<=":
+		return below.Unite(family).WithoutPrereleases().Unite(family), nil
+	}
+	kept := 1 // how many numbers may not change
+	switch {
+	case op != "^" && len(numbers) > 1:
+		kept = 2
+	case op == "^":
+		for kept < len(numbers) && strings.Trim(numbers[kept-1], "0") == "" {
+			kept++
+		}
+	}
+	whole, err := parsePlain(s, strings.Join(numbers[:kept], ".")+".x")
+	if err != nil {
+		return Set{}, fmt.Errorf("%q has no numbers to hold on to", text)
+	}
+	return from.Intersect(whole.Unite(family)), nil
+}
