@@ -24,6 +24,7 @@ type Places struct {
 	Scopes    []Scope      `yaml:"scopes"`
 	Variables []Variables  `yaml:"variables"`
 	Ordinary  Ordinary     `yaml:"ordinary"`
+	Applied   Applied      `yaml:"applied"`
 	Naming    []string     `yaml:"naming"` // keys of small files below which tools are named with versions
 	Left      []Left       `yaml:"left"`
 	Systems   []string     `yaml:"systems"` // names of distributions and of their releases, as labels
@@ -80,6 +81,16 @@ type Variables struct {
 	Parent  string            `yaml:"parent"`  // selector that is there where a file inherits
 	At      string            `yaml:"at"`      // selector of the parent's relative path
 	Default string            `yaml:"default"` // the path where none is given
+}
+
+// Applied describes build scripts that other builds apply by their names: what they say
+// holds where they are applied.
+type Applied struct {
+	Files    []string `yaml:"files"`
+	Below    []string `yaml:"below"`    // folders of a build in which its scripts for others lie
+	Builds   []string `yaml:"builds"`   // names of folders that are such builds
+	Includes Pattern  `yaml:"includes"` // in a build's script: its group is the folder of a build it includes
+	Applies  Pattern  `yaml:"applies"`  // its first group that took part is the name of a script it applies
 }
 
 // Left is a file that shows that its folder was made and not written, under whatever name.

@@ -86,7 +86,9 @@ func (c *composition) add(at Composed, from, deep int) {
 	for _, v := range values {
 		next := at
 		next.Text = at.Text[:from+m[0]] + v.Text + at.Text[from+m[1]:]
-		next.From = &Given{Name: name, Offset: v.Offset}
+		if next.From = v.Given; v.Given == nil {
+			next.From = &Given{Name: name, Offset: v.Offset}
+		}
 		next.Whole = nil
 		if whole {
 			next.Whole = &v

@@ -37,6 +37,7 @@ func (p *pass) combine() {
 	}
 	p.follow(pointed)
 	p.built()
+	p.conventions()
 	p.workspaces()
 	p.nearest()
 	p.betterComponents()

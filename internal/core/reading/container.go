@@ -13,7 +13,7 @@ import (
 )
 
 var (
-	instruction  = regexp.MustCompile(`(?i)^[ \t]*(FROM|ARG|ENV)[ \t]+`)
+	instruction  = regexp.MustCompile(`(?i)^[ \t]*(FROM|ARG|ENV|RUN)[ \t]+`)
 	argument     = regexp.MustCompile(`^([A-Za-z_]\w*)=["']?([^"'\s]*)`)
 	bareArgument = regexp.MustCompile(`^([A-Za-z_]\w*)[ \t]*$`)
 	spacedEnv    = regexp.MustCompile(`^([A-Za-z_]\w*)[ \t]+["']?([^"'\s=]+)["']?[ \t]*$`)
@@ -52,6 +52,8 @@ func (s *scanning) container(holds string, over map[string]string) {
 			c.argument(rest, offset)
 		case "ENV":
 			c.environment(rest, offset)
+		case "RUN":
+			c.installs(rest, func(at int) document.Value { return document.Value{Offset: offset + at} }, c.holds, c.stage)
 		default:
 			c.from(rest, offset)
 		}
@@ -265,7 +267,7 @@ func variableAt(found *scan, c *claim.Claim) string {
 	return ""
 }
 
-// instructions calls do for every FROM, ARG and ENV; lines that go on are joined, and
+// instructions calls do for every FROM, ARG, ENV and RUN; lines that go on are joined, and
 // bodies of here-documents and comments are passed over.
 func (s *scanning) instructions(do func(name, rest string, offset int)) {
 	continued := byte('\\')

@@ -150,4 +150,4 @@ func (s *scanning) toolKey(key string) (*catalogue.Tool, bool) {
 	return nil, false
 }
 
-var versionKey = regexp.MustCompile(`^(?i:(?:default|use|setup|my|the)?[-_]?([a-z][a-z0-9.]*?(?:[-_][a-z]+)?)[-_.]?versions?)$`)
+var versionKey = regexp.MustCompile(`^(?i:(?:(?:default|use|setup|my|the|min|minimum|minimal|max|maximum|supported|required|target|base|build|current|latest|oldest|newest|primary|main)[-_]?){0,2}([a-z][a-z0-9.]*?(?:[-_][a-z]+)?)[-_.]?versions?)$`)

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"bytes"
+	"regexp"
 	"strings"
 
 	"wexo/internal/core/catalogue"
@@ -51,10 +52,15 @@ func (s *scanning) overlooked() {
 	}
 }
 
+var titled = regexp.MustCompile(`^(?:[\w-]*(?:name|Name|title|description|key|keys|summary)"?:\s|[\w.-]+:\s*$)`)
+
 // toolBeside finds a tool's name with a version behind it in a line; nil where there is
 // none, or the line is a comment.
 func (s *scanning) toolBeside(line []byte) (tool *catalogue.Tool, at, end int) {
 	text := bytes.TrimLeft(line, " \t-")
+	if titled.Match(text) { // what is only called so, or kept under that name
+		return nil, 0, 0
+	}
 	if len(text) == 0 || text[0] == '#' || text[0] == '%' || bytes.HasPrefix(text, []byte("//")) || bytes.HasPrefix(text, []byte("*")) || bytes.HasPrefix(text, []byte("<!--")) {
 		return nil, 0, 0
 	}

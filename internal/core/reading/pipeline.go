@@ -228,6 +228,10 @@ func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) boo
 		p.add(p.setup(tool, v, dialect, in.group))
 		return true
 	}
+	if w, err := claim.WantOf(tool, "plain", "", v.Text); err == nil && w.Unknown != "" {
+		p.mention(tool, v, w.Unknown+" is no vendor or build of "+tool.Title+" that the catalogue knows")
+		return true
+	}
 	if !claim.Plausible(tool, v.Text) {
 		p.mention(tool, v, "no version of "+tool.Title+" is near this number")
 		return true
@@ -272,7 +276,7 @@ func setUp(tool *catalogue.Tool, text, ranges string) (dialect string, ok bool) 
 }
 
 func isPlain(tool *catalogue.Tool, text string) bool {
-	w, err := claim.WantPlain(tool, text)
+	w, err := claim.WantOf(tool, "plain", "", text)
 	return err == nil && w.Unknown == ""
 }
 

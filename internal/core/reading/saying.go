@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"bytes"
 	"regexp"
 	"strings"
 
@@ -23,6 +24,9 @@ func (p *pipeline) says(n *document.Node, above []string) {
 		}
 	}
 	p.command(n.Value(), group)
+	if strings.Contains(n.Text, "\n") || strings.Contains(n.Text, " ") {
+		p.installs(n.Text, p.within(n), p.holds, "")
+	}
 	if n.Key != "" || len(above) == 0 || !definers[above[len(above)-1]] && above[len(above)-1] != "matrix" {
 		return
 	}
@@ -51,7 +55,32 @@ func (p *pipeline) command(v document.Value, group string) {
 	}
 }
 
-var commandLike = regexp.MustCompile(`^[A-Za-z][A-Za-z+_.-]*-?\d[\d.]*$`)
+var (
+	commandLike = regexp.MustCompile(`^[A-Za-z][\w+.@=-]*\d[\w.:~+-]*$`)
+	installing  = regexp.MustCompile(`\b(?:apt-get|apt|aptitude|apk|dnf|yum|microdnf|zypper|brew|choco)[ \t]+(?:-\S+[ \t]+)*(?:install|add)[ \t\\]+([^&|;\n]*)`)
+)
+
+// installs reads the packages that a script installs and that name a tool with its version.
+func (s *scanning) installs(text string, at func(int) document.Value, holds, stage string) {
+	if !strings.Contains(text, "install") && !strings.Contains(text, "apk") {
+		return
+	}
+	s.budget.Spend(len(text))
+	for _, m := range installing.FindAllStringSubmatchIndex(text, 64) {
+		from := m[2]
+		for word := range strings.FieldsSeq(text[m[2]:m[3]]) {
+			from += strings.Index(text[from:m[3]], word)
+			v := at(from)
+			from += len(word)
+			v.Text = word
+			for _, c := range s.commanded(v) {
+				c.Folder, c.Stage = holds, stage
+				c.Certainty, c.Why = claim.Medium, "a package that is installed"
+				s.add(c)
+			}
+		}
+	}
+}
 
 // commanded are the claims of a text that is nothing but a command with its version.
 func (s *scanning) commanded(v document.Value) []claim.Claim {
@@ -78,4 +107,22 @@ func (s *scanning) commanded(v document.Value) []claim.Claim {
 		}
 	}
 	return out
+}
+
+// within gives the place of a part of a scalar's text. Where the text is written in several
+// lines, the part is looked for behind those found before.
+func (p *pipeline) within(n *document.Node) func(int) document.Value {
+	after := n.Offset
+	return func(at int) document.Value {
+		if n.Written == 0 || n.Written == len(n.Text) {
+			return document.Value{Offset: n.Offset + at}
+		}
+		word, _, _ := strings.Cut(strings.TrimLeft(n.Text[at:], " "), " ")
+		word, _, _ = strings.Cut(word, "\n")
+		if i := bytes.Index(p.Data[min(after, len(p.Data)):], []byte(word)); i >= 0 && word != "" {
+			after += i
+			return document.Value{Offset: after}
+		}
+		return document.Value{Offset: n.Offset, Size: -1}
+	}
 }

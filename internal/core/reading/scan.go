@@ -23,6 +23,8 @@ type scan struct {
 	Parent   string           `json:"i,omitempty"` // the file whose definitions hold here too
 	Holds    []string         `json:"w,omitempty"` // folders that a workspace file lists
 	Reads    []reads          `json:"r,omitempty"` // files that are said to hold a version
+	Applies  []string         `json:"a,omitempty"` // scripts that a build script applies
+	Includes []string         `json:"u,omitempty"` // builds that it includes
 	Sets     []sets           `json:"s,omitempty"` // what is passed to the builds of container files
 	Mentions []claim.Mention  `json:"m,omitempty"`
 }
@@ -75,6 +77,7 @@ func (p *pass) scanKnown(s *scanning, data []byte, rules []catalogue.Found) {
 	}
 	s.views()
 	s.variables()
+	s.applied()
 	if kind != "" {
 		s.kind(kind, holds)
 	}

@@ -28,6 +28,9 @@ func (s *scanning) script(holds string) {
 		if bytes.Contains(raw, []byte("_VERSION")) || bytes.Contains(raw, []byte("_version")) {
 			s.scriptVariable(string(raw), start, holds)
 		}
+		if bytes.Contains(raw, []byte("install")) || bytes.Contains(raw, []byte("apk")) {
+			s.installs(string(raw), func(at int) document.Value { return document.Value{Offset: start + at} }, holds, "")
+		}
 		if bytes.Contains(raw, []byte("image")) || bytes.Contains(raw, []byte("docker")) {
 			s.scriptImages(string(raw), start, holds)
 		}
