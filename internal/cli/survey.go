@@ -114,7 +114,7 @@ func newSurvey(s Streams) *cobra.Command {
 	l.flags(cmd)
 	by.flags(cmd)
 	cmd.Flags().BoolVar(&g.each, "each", false, "print every finding, those of test data, examples and vendored code too, instead of their causes")
-	cmd.Flags().BoolVar(&g.verbose, "verbose", false, "also tell what was not read, and why")
+	cmd.Flags().BoolVar(&g.verbose, "verbose", false, "also tell what was not read or not understood, and why")
 	cmd.Flags().BoolVar(&g.strict, "strict", false, "exit with 3 where any repository could not be read, not only one that was named")
 	cmd.Flags().StringVar(&r.output, "output", "text", "write the report as text or json")
 	cmd.Flags().StringVar(&g.failOn, "fail-on", "error", "exit with 1 where a finding is at or above: error, warning, note or never")
@@ -254,7 +254,8 @@ func (g gate) unread(problems []error, locations []repo.Location, read []survey.
 	return false
 }
 
-// tellSkipped names every folder that was not read, and how much was remembered.
+// tellSkipped names every folder that was not read, what was not understood in the files that
+// were, and how much was remembered.
 func tellSkipped(w io.Writer, read []survey.ReadRepository) {
 	recalled, reread := 0, 0
 	for _, r := range read {
@@ -264,6 +265,9 @@ func tellSkipped(w io.Writer, read []survey.ReadRepository) {
 		reread += r.Reread
 		for _, skipped := range r.Skipped {
 			_ = terminal.Printf(w, "%s: not read: %s/ (%s)\n", r.Name, skipped.Folder, skipped.Why)
+		}
+		for _, m := range r.Mentions {
+			_ = terminal.Printf(w, "%s: no claim: %s:%d:%d %s (%s)\n", r.Name, m.File, m.Line, m.Column, m.Raw, m.Reason)
 		}
 	}
 	_ = terminal.Printf(w, "%d of %d repositories had not changed since they were read before; %d files were read in the others.\n", recalled, len(read), reread)

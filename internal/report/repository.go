@@ -22,6 +22,8 @@ type Repository struct {
 	Notice   string   `json:"notice,omitempty"`
 	Unread   string   `json:"unread,omitempty"` // why it could not be read at all
 	Folders  []Folder `json:"folders"`
+	// Mentions are places that look like a tool beside a version and made no claim.
+	Mentions []claim.Mention `json:"mentions"`
 }
 
 // Folder is one folder's tools.
@@ -51,7 +53,8 @@ type Resolution struct {
 
 // NewRepository puts a judged repository into the report's form.
 func (w Wording) NewRepository(read Read, on time.Time) Repository {
-	out := Repository{Name: read.Name, Identity: read.Identity, Path: read.Path, Ref: read.Ref, Commit: read.Commit, Notice: read.Notice, Unread: read.Unread, Folders: []Folder{}}
+	out := Repository{Name: read.Name, Identity: read.Identity, Path: read.Path, Ref: read.Ref, Commit: read.Commit, Notice: read.Notice, Unread: read.Unread, Folders: []Folder{},
+		Mentions: append([]claim.Mention{}, read.Mentions...)}
 	for i, s := range read.Subjects {
 		if n := len(out.Folders); n == 0 || out.Folders[n-1].Path != s.Folder {
 			out.Folders = append(out.Folders, Folder{Path: s.Folder})
@@ -112,7 +115,27 @@ func (l *line) repository(w Wording, read Read, on time.Time) {
 	if len(read.Subjects) > 0 {
 		l.b = append(l.b, "]}"...)
 	}
-	l.b = append(l.b, "]}"...)
+	l.close(']')
+	l.mentions(read.Mentions)
+	l.close('}')
+}
+
+func (l *line) mentions(list []claim.Mention) {
+	l.key("mentions")
+	l.open('[')
+	for i := range list {
+		m := &list[i]
+		l.open('{')
+		l.text("tool", m.Tool)
+		l.text("raw", m.Raw)
+		l.text("folder", m.Folder)
+		l.text("file", m.File)
+		l.number("line", m.Line)
+		l.number("column", m.Column)
+		l.text("reason", m.Reason)
+		l.close('}')
+	}
+	l.close(']')
 }
 
 func (l *line) tool(s *assess.Subject, j *assess.Judged, on time.Time) {

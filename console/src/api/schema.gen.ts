@@ -669,6 +669,19 @@ export interface components {
             folders: components["schemas"]["FolderDetail"][];
             /** @description Findings that belong to no tool */
             findings: components["schemas"]["Finding"][];
+            /** @description Places that look like a tool beside a version and made no claim */
+            mentions: components["schemas"]["Mention"][];
+        };
+        Mention: {
+            tool: string;
+            /** @description The tool's name for people */
+            title: string;
+            raw: string;
+            folder: string;
+            file: string;
+            line: number;
+            column: number;
+            reason: string;
         };
         MachineSummary: {
             name: string;

@@ -6,6 +6,7 @@ import { CauseList } from "../components/CauseList";
 import { FindingList, placeOf } from "../components/FindingList";
 import { Ladder } from "../components/Ladder";
 import { Mark } from "../components/Mark";
+import { Mentions } from "../components/Mentions";
 import { Panel } from "../components/Panel";
 import { Ruler } from "../components/Ruler";
 import { Empty, Failure, Loading } from "../components/States";
@@ -87,6 +88,7 @@ function Shown({ repository: r }: { repository: Detail }) {
           <Empty title="No tool">Nothing in this repository speaks of a tool that the catalogue knows.</Empty>
         </div>
       )}
+      <Mentions list={r.mentions} />
     </>
   );
 }

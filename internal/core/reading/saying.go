@@ -9,6 +9,9 @@ import (
 	"wexo/internal/core/document"
 )
 
+// titleKeys are the keys of what a step or a job is called.
+var titleKeys = map[string]bool{"name": true, "displayname": true, "title": true, "description": true, "id": true, "key": true, "label": true}
+
 // says reads a text that names a tool and its version by itself: a command such as gcc-12,
 // or variables as a shell is given them.
 func (p *pipeline) says(n *document.Node, above []string) {
@@ -23,7 +26,9 @@ func (p *pipeline) says(n *document.Node, above []string) {
 			}
 		}
 	}
-	p.command(n.Value(), group)
+	if !titleKeys[strings.ToLower(n.Key)] {
+		p.command(n.Value(), group)
+	}
 	if strings.Contains(n.Text, "\n") || strings.Contains(n.Text, " ") {
 		p.installs(n.Text, p.within(n), p.holds, "")
 	}

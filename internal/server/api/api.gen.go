@@ -850,6 +850,20 @@ type MatrixTool struct {
 	Warning int    `json:"warning"`
 }
 
+// Mention defines model for Mention.
+type Mention struct {
+	Column int    `json:"column"`
+	File   string `json:"file"`
+	Folder string `json:"folder"`
+	Line   int    `json:"line"`
+	Raw    string `json:"raw"`
+	Reason string `json:"reason"`
+
+	// Title The tool's name for people
+	Title string `json:"title"`
+	Tool  string `json:"tool"`
+}
+
 // NamedEnd defines model for NamedEnd.
 type NamedEnd struct {
 	Kind  NamedEndKind `json:"kind"`
@@ -989,11 +1003,14 @@ type RepositoryDetail struct {
 	// Findings Findings that belong to no tool
 	Findings []Finding      `json:"findings"`
 	Folders  []FolderDetail `json:"folders"`
-	Name     string         `json:"name"`
-	Notice   string         `json:"notice"`
-	Path     string         `json:"path"`
-	ReadAt   string         `json:"readAt"`
-	Ref      string         `json:"ref"`
+
+	// Mentions Places that look like a tool beside a version and made no claim
+	Mentions []Mention `json:"mentions"`
+	Name     string    `json:"name"`
+	Notice   string    `json:"notice"`
+	Path     string    `json:"path"`
+	ReadAt   string    `json:"readAt"`
+	Ref      string    `json:"ref"`
 }
 
 // RepositoryList defines model for RepositoryList.

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
 	"wexo/internal/host/repo"
 	"wexo/internal/server/store"
 	"wexo/internal/server/view"
@@ -158,7 +159,22 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 		}
 	}
 	out.Findings = findings(v, loose)
+	out.Mentions = s.mentions(read.Mentions)
 	return GetRepository200JSONResponse(out), nil
+}
+
+// mentions are the places of a repository that look like a tool beside a version and made
+// no claim.
+func (s *Server) mentions(list []claim.Mention) []Mention {
+	out := make([]Mention, 0, len(list))
+	for _, m := range list {
+		title := m.Tool
+		if tool, known := s.Catalogue.Tool(m.Tool); known {
+			title = tool.Title
+		}
+		out = append(out, Mention{Tool: m.Tool, Title: title, Raw: m.Raw, Folder: m.Folder, File: m.File, Line: m.Line, Column: m.Column, Reason: m.Reason})
+	}
+	return out
 }
 
 // unread answers for a repository that is there but was not read yet.
@@ -169,7 +185,7 @@ func (s *Server) unread(ctx context.Context, name string) (GetRepositoryResponse
 	}
 	for _, r := range list {
 		if r.Name == name {
-			return GetRepository200JSONResponse{Name: name, Path: r.Path, Findings: []Finding{}, Folders: []FolderDetail{}, Notice: "It has not been read yet; start a survey."}, nil
+			return GetRepository200JSONResponse{Name: name, Path: r.Path, Findings: []Finding{}, Folders: []FolderDetail{}, Mentions: []Mention{}, Notice: "It has not been read yet; start a survey."}, nil
 		}
 	}
 	return nil, problem(http.StatusNotFound, "No repository is called "+name+".")
