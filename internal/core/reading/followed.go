@@ -13,8 +13,9 @@ import (
 // reads is a file that another file says holds a tool's version.
 type reads struct {
 	Tool string `json:"t"`
-	File string `json:"f"` // relative to the folder that the naming file speaks for
-	By   string `json:"b"` // the naming file with its line
+	File string `json:"f"`
+	For  string `json:"h,omitempty"` // the folder that the naming file speaks for
+	By   string `json:"b"`           // the naming file with its line
 	Line int    `json:"l"`
 	Col  int    `json:"c"`
 }
@@ -40,7 +41,7 @@ func (p *pipeline) reads(tool *catalogue.Tool, file string, offset int) {
 		return
 	}
 	line, column := p.Position(offset)
-	p.out.Reads = append(p.out.Reads, reads{Tool: tool.Name, File: path.Join(p.holds, file), By: p.file, Line: line, Col: column})
+	p.out.Reads = append(p.out.Reads, reads{Tool: tool.Name, File: path.Join(p.holds, file), For: p.holds, By: p.file, Line: line, Col: column})
 }
 
 var (
@@ -128,7 +129,7 @@ func (s *scanning) namedBy(p *pass, by readBy) {
 	if len(lines) == 0 || len(lines) > 4 || !claim.Fits(by.tool, lines[0].Text) {
 		return
 	}
-	c := s.claim(by.tool, claim.Setup, document.Value{Text: lines[0].Text, Offset: lines[0].Offset}, "plain", s.folder)
+	c := s.claim(by.tool, claim.Setup, document.Value{Text: lines[0].Text, Offset: lines[0].Offset}, "plain", by.For)
 	c.Recognised, c.Why = claim.Shape, by.By+" reads it"
 	s.add(c)
 }

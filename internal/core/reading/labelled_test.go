@@ -78,7 +78,7 @@ func TestLabelledCorpus(t *testing.T) {
 			require.NoError(t, os.WriteFile(name, txtar.Format(archive), 0o644))
 		}
 	}
-	assert.GreaterOrEqual(t, cases, 150, "files of the corpus")
+	assert.GreaterOrEqual(t, cases, 330, "files of the corpus")
 }
 
 func read(r *reading.Reader, files map[string]string) string {

@@ -201,6 +201,9 @@ func (s *scanning) entry(tool *catalogue.Tool, n *document.Node, role claim.Role
 		s.unclaimed(document.Line{Text: first.Text, Offset: first.Offset}, fmt.Sprintf("it pins %s, a tool that the catalogue does not know", n.Key), "")
 		return
 	}
+	if s.claimed(tool, first.Offset) {
+		return
+	}
 	c := s.shaped(tool, first.Value(), certainty, why)
 	c.Role = role
 	if what := keptText(first.Text); what != "" {
@@ -211,6 +214,12 @@ func (s *scanning) entry(tool *catalogue.Tool, n *document.Node, role claim.Role
 	}
 	s.fallbacks(&c, tool, rest)
 	s.add(c)
+}
+
+// claimed tells whether a rule made a claim of the tool of what stands at an offset.
+func (s *scanning) claimed(tool *catalogue.Tool, offset int) bool {
+	line, column := s.Position(offset)
+	return slices.ContainsFunc(s.out.Claims, func(c claim.Claim) bool { return c.Line == line && c.Column == column && c.Tool == tool.Name })
 }
 
 // nestedTools looks for mappings of tools in a known file, below keys that no rule and no

@@ -81,6 +81,8 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 			p.images(c)
 		case "uses":
 			p.step(n, c)
+		case "stack":
+			p.stack(c)
 		case "task":
 			p.task(n, c)
 		case "build":
@@ -89,6 +91,9 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 			}
 		default:
 			p.key(n, c, above)
+		}
+		if c.Kind == document.Mapping && (strings.HasSuffix(c.Key, "-versions") || p.kind == "pipeline" && c.Key == "tools") {
+			p.languages(c)
 		}
 		if c.Key == "matrix" || c.Key == "jobs" {
 			p.matrixTools(c)
@@ -196,6 +201,11 @@ func (p *pipeline) value(tool *catalogue.Tool, n *document.Node, in input) bool 
 			v = *c.Whole
 		case c.From != nil:
 			v = document.Value{Text: strings.TrimSpace(c.Text), Offset: n.Offset, Size: cmp.Or(n.Written, len(n.Text)), Given: c.From}
+		case c.Text != n.Text: // what a reference falls back to
+			v = document.Value{Text: strings.TrimSpace(c.Text), Offset: n.Offset, Size: cmp.Or(n.Written, len(n.Text))}
+			if from, to, ok := document.FallbackAt(n.Text); ok {
+				v.Offset, v.Size = n.Offset+from, to-from
+			}
 		}
 		if !p.version(tool, v, one) {
 			return false
@@ -228,17 +238,9 @@ func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) boo
 		p.add(p.setup(tool, v, dialect, in.group))
 		return true
 	}
-	if w, err := claim.WantOf(tool, "plain", "", v.Text); err == nil && w.Unknown != "" {
-		p.mention(tool, v, w.Unknown+" is no vendor or build of "+tool.Title+" that the catalogue knows")
-		return true
-	}
-	if !claim.Plausible(tool, v.Text) {
-		p.mention(tool, v, "no version of "+tool.Title+" is near this number")
-		return true
-	}
 	dialect, ok := setUp(tool, v.Text, cmp.Or(in.dialect, tool.SetupDialect))
-	if !ok {
-		p.mention(tool, v, "neither a version of "+tool.Title+" nor a range that is understood here")
+	if !ok || !claim.Plausible(tool, v.Text) {
+		p.mention(tool, v, whyNone(tool, v.Text))
 		return true
 	}
 	p.add(p.setup(tool, v, dialect, in.group))
@@ -251,10 +253,22 @@ func (p *pipeline) setup(tool *catalogue.Tool, v document.Value, dialect, group 
 	return c
 }
 
+// whyNone tells why a text is no version that somebody sets up.
+func whyNone(tool *catalogue.Tool, text string) string {
+	w, err := claim.WantOf(tool, "plain", "", text)
+	switch {
+	case err == nil && w.Unknown != "" && !strings.ContainsAny(w.Unknown, "<>=^~|"):
+		return w.Unknown + " is no vendor or build of " + tool.Title + " that the catalogue knows"
+	case err == nil && !claim.Plausible(tool, text):
+		return "no version of " + tool.Title + " is near this number"
+	}
+	return "neither a version of " + tool.Title + " nor a range that is understood here"
+}
+
 // isSwitch tells whether a value turns something on or off, or is empty.
 func isSwitch(text string) bool {
 	switch strings.ToLower(text) {
-	case "", "true", "false", "yes", "no", "on", "off", "none", "null", "default", "auto":
+	case "", "true", "false", "yes", "no", "on", "off", "none", "null", "default", "auto", "local":
 		return true
 	}
 	return false

@@ -2,7 +2,9 @@ package reading
 
 import (
 	"bytes"
+	"cmp"
 	"regexp"
+	"slices"
 	"strings"
 
 	"wexo/internal/core/claim"
@@ -16,14 +18,9 @@ var titleKeys = map[string]bool{"name": true, "displayname": true, "title": true
 // or variables as a shell is given them.
 func (p *pipeline) says(n *document.Node, above []string) {
 	group := ""
-	for i := len(above) - 1; i >= 0 && group == ""; i-- {
-		if above[i] == "matrix" || above[i] == "env" || above[i] == "compiler" {
-			group = above[i]
-			if n.Key != "" {
-				group += "." + strings.ToLower(n.Key)
-			} else if len(above)-1 > i {
-				group += "." + strings.ToLower(above[len(above)-1])
-			}
+	for _, of := range []string{"matrix", "env"} {
+		if name := cmp.Or(n.Key, lastOf(above)); group == "" && slices.Contains(above, of) && name != "" {
+			group = of + "." + strings.ToLower(name)
 		}
 	}
 	if !titleKeys[strings.ToLower(n.Key)] {
@@ -32,7 +29,7 @@ func (p *pipeline) says(n *document.Node, above []string) {
 	if strings.Contains(n.Text, "\n") || strings.Contains(n.Text, " ") {
 		p.installs(n.Text, p.within(n), p.holds, "")
 	}
-	if n.Key != "" || len(above) == 0 || !definers[above[len(above)-1]] && above[len(above)-1] != "matrix" {
+	if !definers[strings.ToLower(cmp.Or(n.Key, lastOf(above)))] && (n.Key != "" || lastOf(above) != "matrix") {
 		return
 	}
 	assignments(n.Text, func(name, value string, at int) {
@@ -47,6 +44,13 @@ func (p *pipeline) says(n *document.Node, above []string) {
 		}
 		p.command(v, in.group)
 	})
+}
+
+func lastOf(list []string) string {
+	if len(list) == 0 {
+		return ""
+	}
+	return list[len(list)-1]
 }
 
 // command reads a text that is nothing but a command with its version.
@@ -71,13 +75,14 @@ func (s *scanning) installs(text string, at func(int) document.Value, holds, sta
 		return
 	}
 	s.budget.Spend(len(text))
+	text = strings.ReplaceAll(text, "\\\n", "  ") // a line that goes on
 	for _, m := range installing.FindAllStringSubmatchIndex(text, 64) {
 		from := m[2]
 		for word := range strings.FieldsSeq(text[m[2]:m[3]]) {
 			from += strings.Index(text[from:m[3]], word)
-			v := at(from)
+			v := at(from + len(word) - len(strings.TrimLeft(word, `"'(`)))
 			from += len(word)
-			v.Text = word
+			v.Text = strings.Trim(word, `"'(),`)
 			for _, c := range s.commanded(v) {
 				c.Folder, c.Stage = holds, stage
 				c.Certainty, c.Why = claim.Medium, "a package that is installed"

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"path"
+	"regexp"
 	"slices"
 	"strings"
 	"unicode"
@@ -34,6 +35,20 @@ func (p *pipeline) languages(root *document.Node) {
 					p.value(tool, v, in)
 				}
 			}
+		}
+	}
+}
+
+var stacked = regexp.MustCompile(`(?:^|,)\s*([a-z][a-z.+-]*)\s+(\d[\w.]*)`)
+
+// stack reads a list of tools with versions in one text, as in "node 22, go 1.25".
+func (p *pipeline) stack(n *document.Node) {
+	if n.Kind != document.Scalar || len(n.Text) > maxText {
+		return
+	}
+	for _, m := range stacked.FindAllStringSubmatchIndex(n.Text, 16) {
+		if tool, known := p.reader.catalogue.Tool(n.Text[m[2]:m[3]]); known {
+			p.version(tool, document.Value{Text: n.Text[m[4]:m[5]], Offset: n.Offset + m[4]}, input{})
 		}
 	}
 }

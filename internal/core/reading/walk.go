@@ -189,8 +189,10 @@ func (p *pass) dotFolder(folder, holds string, depth int, quiet bool) {
 	}
 }
 
-// structuredName tells whether a file is TOML, JSON or YAML by its ending.
-func structuredName(name string) bool { return structured(path.Ext(name), nil) != "" }
+// structuredName tells whether a file is TOML, JSON or YAML by its ending, and no lock file.
+func structuredName(name string) bool {
+	return structured(path.Ext(name), nil) != "" && !strings.Contains(strings.ToLower(name), "lock")
+}
 
 // shapely tells whether a file's ending is one that version files have.
 func shapely(name string) bool {

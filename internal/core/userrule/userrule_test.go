@@ -40,7 +40,7 @@ var badRules = []struct {
 	{"claims:\n  - tool: node\n", 2, "a claim should name its files", false},
 	{"claims: {files: x}\n", 1, "claims should be a list, and it is a mapping", false},
 	{"claims:\n  - {files: [x], tool: node, role: pinned}\n", 2, `role should be one of pin, bound, wiring, setup, tested, component or residue, and it is "pinned"`, false},
-	{"claims:\n  - {files: [x], tool: node, format: csv}\n", 2, "format should be one of gomod,", false},
+	{"claims:\n  - {files: [x], tool: node, format: csv}\n", 2, "format should be one of cmake, gomod,", false},
 	{"claims:\n  - {files: [x], tool: node, dialect: garden}\n", 2, "dialect should be one of", false},
 	{"claims:\n  - {files: [x.json], tool: node, select: 'a.b'}\n", 2, `select should be a JSONPath, and "a.b" is none`, false},
 	{"claims:\n  - {files: [x.xml], tool: node, select: '//['}\n", 2, "select should be an XPath", false},
