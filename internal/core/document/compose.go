@@ -158,7 +158,7 @@ func Braces(v Value) []Value {
 	for part := range strings.SplitSeq(v.Text[open+1:open+size], ",") {
 		one := v
 		one.Text = v.Text[:open] + strings.TrimSpace(part) + v.Text[open+size+1:]
-		one.Size = len(v.Text)
+		one.Size = -1 // it is written nowhere as such
 		if one.Given == nil {
 			one.Given = &Given{Name: v.Text[open : open+size+1], Offset: v.Offset + at}
 		}

@@ -54,7 +54,8 @@ func (s *scanning) image(text string, offset int, c document.Composed, holds str
 	start := len(s.out.Claims)
 	for _, carried := range s.reader.catalogue.ImagesOf(r.name) {
 		at, size := tagAt(text)
-		if r.tag == "" && r.digest == "" { // what is meant is not written
+		masked := parseImage(document.Mask(text))
+		if r.tag == "" && r.digest == "" || masked.tag == "" && masked.digest == "" && text != replaced { // what is meant is not written there
 			size = -1
 		}
 		v := document.Value{Text: r.tag, Offset: offset + at, Size: size, Given: c.From}

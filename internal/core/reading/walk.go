@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -191,8 +192,10 @@ func (p *pass) dotFolder(folder, holds string, depth int, quiet bool) {
 
 // structuredName tells whether a file is TOML, JSON or YAML by its ending, and no lock file.
 func structuredName(name string) bool {
-	return structured(path.Ext(name), nil) != "" && !strings.Contains(strings.ToLower(name), "lock")
+	return structured(path.Ext(name), nil) != "" && !lockName.MatchString(name)
 }
+
+var lockName = regexp.MustCompile(`(?i)(?:^|[._-])lock(?:file)?(?:[._-]|$)`)
 
 // shapely tells whether a file's ending is one that version files have.
 func shapely(name string) bool {
