@@ -27,7 +27,7 @@ type Lookup func(name string) []Value
 type Composed struct {
 	Text   string
 	Whole  *Value // of a text that is one reference and nothing else: what it leads to
-	From   *Given // the last definition that was put in; nil where there was none
+	From   *Given // the first definition that was put in; nil where there was none
 	Choice string // the first name that had several values, of which this is one
 	Open   string // a reference that nothing defines, as it is written; empty where all are
 }
@@ -86,8 +86,10 @@ func (c *composition) add(at Composed, from, deep int) {
 	for _, v := range values {
 		next := at
 		next.Text = at.Text[:from+m[0]] + v.Text + at.Text[from+m[1]:]
-		if next.From = v.Given; v.Given == nil {
-			next.From = &Given{Name: name, Offset: v.Offset}
+		if next.From == nil { // the first is most often the version, others are what follows it
+			if next.From = v.Given; v.Given == nil {
+				next.From = &Given{Name: name, Offset: v.Offset}
+			}
 		}
 		next.Whole = nil
 		if whole {

@@ -21,6 +21,9 @@ func (s *scanning) kind(kind, holds string) {
 	case "script":
 		s.script(holds)
 		return
+	case "properties":
+		s.properties(holds)
+		return
 	}
 	format := "yaml"
 	if strings.HasSuffix(s.file, ".json") {
@@ -42,6 +45,7 @@ func (s *scanning) kind(kind, holds string) {
 		}
 		p.walk(root, nil)
 	}
+	p.calledAlone()
 }
 
 // pipeline is a file of steps, services or jobs being read.
@@ -54,6 +58,7 @@ type pipeline struct {
 	parts  map[string]bool           // names whose values are only parts of versions
 	read   map[*document.Node]bool   // values that were read as what a known step says
 	runs   map[string]*document.Node // scripts of steps, by their names
+	called []called
 }
 
 // input says how the value of a key is meant. The zero value is a version or a range as
@@ -120,6 +125,8 @@ func (p *pipeline) key(n, c *document.Node, above []string) {
 	}
 	if tool, known := p.inputKey(c.Key); known {
 		p.versions(tool, c, input{})
+	} else if tool, known := p.reader.catalogue.Tool(c.Key); known && c.Kind == document.Scalar && p.kind == "pipeline" && definers[strings.ToLower(lastOf(above))] {
+		p.called = append(p.called, called{tool, c.Value(), ""})
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
 )
@@ -38,6 +39,10 @@ func (p *pipeline) says(n *document.Node, above []string) {
 			v.Offset, v.Size = n.Offset, -1
 		}
 		in := input{group: "env." + strings.ToLower(name)}
+		if tool, known := p.reader.catalogue.Tool(name); known {
+			p.called = append(p.called, called{tool, v, in.group})
+			return
+		}
 		if tool, known := p.inputKey(name); known && !document.Refers(value) {
 			p.version(tool, v, in)
 			return
@@ -135,4 +140,33 @@ func (p *pipeline) within(n *document.Node) func(int) document.Value {
 		}
 		return document.Value{Offset: n.Offset, Size: -1}
 	}
+}
+
+// called is a variable that has a tool's own name.
+type called struct {
+	tool  *catalogue.Tool
+	value document.Value
+	group string
+}
+
+// calledAlone reads the variables with a tool's own name that nothing in the file refers to,
+// where their values are versions.
+func (p *pipeline) calledAlone() {
+	for _, c := range p.called {
+		dialect, ok := p.variableDialect(c.tool, c.value.Text)
+		if !ok || !claim.NumberLike(c.value.Text) || p.told(c.value.Offset) || !p.more() {
+			continue
+		}
+		one := p.setup(c.tool, c.value, dialect, c.group)
+		one.Certainty, one.Why = claim.Medium, "a variable with the tool's name"
+		p.add(one)
+	}
+}
+
+// told tells whether a claim stands at an offset, or is given there.
+func (p *pipeline) told(offset int) bool {
+	line, column := p.Position(offset)
+	return slices.ContainsFunc(p.out.Claims, func(c claim.Claim) bool {
+		return c.Line == line && c.Column == column || c.Given != nil && c.Given.Line == line && c.Given.Column == column
+	})
 }

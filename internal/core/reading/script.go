@@ -71,3 +71,35 @@ func (s *scanning) scriptImages(line string, offset int, holds string) {
 		}
 	}
 }
+
+var property = regexp.MustCompile(`^[ \t]*([A-Za-z][\w.-]*)[ \t]*[=:][ \t]*(\S+)[ \t]*$`)
+
+// properties reads a build's properties that are called after a tool and version, also with
+// another name before them, as in Beds_kotlinVersion.
+func (s *scanning) properties(holds string) {
+	for _, line := range document.Lines(s.Data) {
+		m := property.FindStringSubmatchIndex(line.Text)
+		if m == nil {
+			continue
+		}
+		name := line.Text[m[2]:m[3]]
+		tool, known := s.toolKey(name)
+		if first, last, prefixed := strings.Cut(name, "_"); !known && prefixed {
+			if _, also := s.reader.catalogue.Tool(first); !also { // gradle_node_version is a plug-in's
+				tool, known = s.toolKey(last)
+			}
+		}
+		v := document.Value{Text: line.Text[m[4]:m[5]], Offset: line.Offset + m[4]}
+		if !known || s.claimed(tool, v.Offset) {
+			continue
+		}
+		dialect, ok := s.variableDialect(tool, v.Text)
+		if !ok {
+			s.mention(tool, v, "no version of "+tool.Title)
+			continue
+		}
+		c := s.claim(tool, claim.Setup, v, dialect, holds)
+		c.Certainty, c.Why = claim.Medium, "a property of the build; what reads it is not known"
+		s.add(c)
+	}
+}
