@@ -118,6 +118,15 @@ func TestWhatIsReadIsExplained(t *testing.T) {
 		b.sees("main table", says)
 	}
 	b.accessible("claims with notes")
+	b.go_("/repositories/glasshouse-sensors")
+	b.sees("main section", "One place looks like a tool beside a version, and no claim was made of it. No verdict rests on it.")
+	for _, says := range []string{"pypy-3.11", ".github/workflows/test.yml:7:38", "pypy is no vendor or build of Python that the catalogue knows"} {
+		b.sees("main section:last-of-type td", says)
+	}
+	b.accessible("what was not understood")
+	b.go_("/repositories/gift-shop")
+	b.sees("main", "Claims")
+	b.until("no section where all is understood", `!document.body.innerText.includes("Not understood")`)
 	b.go_("/findings?class=file-unclaimed&each=1")
 	b.sees("main code", "leave-out: - .zig-version")
 	b.accessible("a finding with configuration")

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
 	"wexo/internal/report"
 )
 
@@ -50,6 +51,19 @@ func TestVerboseTellsWhatWasNotRead(t *testing.T) {
 	assert.Contains(t, errors, "0 of 1 repositories had not changed since they were read before; 1 files were read in the others.")
 	_, _, quiet := wexo(t, "survey", "--fail-on", "never", dir)
 	assert.NotContains(t, quiet, "not read")
+}
+
+// TestVerboseTellsWhatWasNotUnderstood: with the place and the reason, and the JSON lists the same.
+func TestVerboseTellsWhatWasNotUnderstood(t *testing.T) {
+	t.Setenv("XDG_CACHE_HOME", t.TempDir())
+	dir := lay(t, map[string]string{".node-version": "22\n", "Dockerfile": "FROM debian:12\nENV PYTHON_VERSION=next\n"})
+	_, _, errors := wexo(t, "survey", "--verbose", "--fail-on", "never", dir)
+	assert.Contains(t, errors, "no claim: Dockerfile:2:20 next (no version of Python)")
+	_, out, quiet := wexo(t, "survey", "--output", "json", "--fail-on", "never", dir)
+	assert.NotContains(t, quiet, "no claim")
+	var r report.Document
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	assert.Equal(t, []claim.Mention{{Tool: "python", Raw: "next", File: "Dockerfile", Line: 2, Column: 20, Reason: "no version of Python"}}, r.Repositories[0].Mentions)
 }
 
 func TestUnclaimedFilesEndWithConfiguration(t *testing.T) {

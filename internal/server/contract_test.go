@@ -100,6 +100,7 @@ func TestAnswersAreAsTheContractSays(t *testing.T) {
 	}
 	assert.Contains(t, get("/api/repositories/"+odd, 200), `"name":"a#b?c%25 d"`)
 	assert.Contains(t, get("/api/repositories/"+odd, 200), `"begin":`)
+	assert.Contains(t, get("/api/repositories/"+odd, 200), `"mentions":[`)
 	for _, path := range []string{"/api/repositories/none", "/api/machines/none", "/api/surveys/99"} {
 		get(path, 404)
 	}

@@ -31,7 +31,7 @@ var shots = []shot{
 	{name: "matrix-light", path: "/matrix", wait: "bee-counter"},
 	{name: "repository-light", path: "/repositories/weather-mast?machine=potting-bench", wait: "Ladder"},
 	{name: "repository-dark", path: "/repositories/seed-ledger", wait: "Ladder", theme: "dark"},
-	{name: "claims-light", path: "/repositories/gift-shop?tool=node", wait: "Ladder"},
+	{name: "claims-light", path: "/repositories/glasshouse-sensors?tool=python", wait: "Not understood", height: 1150},
 	{name: "together-light", path: "/repositories/meadow-app?tool=gradle", wait: "would hold", height: 1250},
 	{name: "findings-light", path: "/findings", wait: "22 causes"},
 	{name: "overview-narrow", path: "/", wait: "Support ending in the next", width: 320, height: 1200},

@@ -3,6 +3,7 @@ package reading
 import (
 	"bytes"
 	"regexp"
+	"slices"
 	"strings"
 
 	"wexo/internal/core/catalogue"
@@ -19,6 +20,9 @@ func (s *scanning) mention(tool *catalogue.Tool, v document.Value, reason string
 		return
 	}
 	line, column := s.Position(v.Offset)
+	if slices.ContainsFunc(s.out.Mentions, func(m claim.Mention) bool { return m.Line == line && m.Column == column }) {
+		return
+	}
 	s.out.Mentions = append(s.out.Mentions, claim.Mention{Tool: tool.Name, Raw: document.Clip(v.Text), Folder: s.folder, File: s.file, Line: line, Column: column, Reason: reason})
 }
 

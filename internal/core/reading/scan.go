@@ -82,7 +82,7 @@ func (p *pass) scanKnown(s *scanning, data []byte, rules []catalogue.Found) {
 		s.kind(kind, holds)
 	}
 	s.nestedTools()
-	if !locks(rules) {
+	if !s.failed && !locks(rules) {
 		s.overlooked()
 	}
 }
