@@ -25,7 +25,7 @@ func (p *pipeline) says(n *document.Node, above []string) {
 		}
 	}
 	if !titleKeys[strings.ToLower(n.Key)] {
-		p.command(n.Value(), group)
+		p.commands(n.Value(), group)
 	}
 	if strings.Contains(n.Text, "\n") || strings.Contains(n.Text, " ") {
 		p.installs(n.Text, p.within(n), p.holds, "")
@@ -47,7 +47,7 @@ func (p *pipeline) says(n *document.Node, above []string) {
 			p.version(tool, v, in)
 			return
 		}
-		p.command(v, in.group)
+		p.commands(v, in.group)
 	})
 }
 
@@ -56,6 +56,25 @@ func lastOf(list []string) string {
 		return ""
 	}
 	return list[len(list)-1]
+}
+
+// commands reads a text that is a command with its version, also where references give
+// the version, as in gcc-${{ matrix.version }}.
+func (p *pipeline) commands(v document.Value, group string) {
+	if !document.Refers(v.Text) {
+		p.command(v, group)
+		return
+	}
+	if len(v.Text) > 80 || strings.ContainsAny(document.Mask(v.Text), " \t\n") {
+		return
+	}
+	for _, c := range document.Compose(v.Text, p.lookup) {
+		if c.Open != "" || c.From == nil || c.Whole != nil {
+			continue // what is not known, or told of where it leads to
+		}
+		one := document.Value{Text: c.Text, Offset: v.Offset, Size: -1, Given: c.From} // written nowhere as such
+		p.command(one, cmp.Or(c.Choice, group))
+	}
 }
 
 // command reads a text that is nothing but a command with its version.
@@ -74,6 +93,10 @@ var (
 	installing  = regexp.MustCompile(`\b(?:apt-get|apt|aptitude|apk|dnf|yum|microdnf|zypper|brew|choco)[ \t]+(?:-\S+[ \t]+)*(?:install|add)[ \t\\]+([^&|;\n]*)`)
 )
 
+// unsaid finds in what stands before a command that it is only talked of: in a comment, or
+// in a text that is shown.
+var unsaid = regexp.MustCompile(`(?:^|\s)#|\b(?:echo|printf|print)\b[^;&|]*$`)
+
 // installs reads the packages that a script installs and that name a tool with its version.
 func (s *scanning) installs(text string, at func(int) document.Value, holds, stage string) {
 	if !strings.Contains(text, "install") && !strings.Contains(text, "apk") {
@@ -82,6 +105,9 @@ func (s *scanning) installs(text string, at func(int) document.Value, holds, sta
 	s.budget.Spend(len(text))
 	text = strings.ReplaceAll(text, "\\\n", "  ") // a line that goes on
 	for _, m := range installing.FindAllStringSubmatchIndex(text, 64) {
+		if unsaid.MatchString(text[strings.LastIndexByte(text[:m[0]], '\n')+1 : m[0]]) {
+			continue
+		}
 		from := m[2]
 		for word := range strings.FieldsSeq(text[m[2]:m[3]]) {
 			from += strings.Index(text[from:m[3]], word)

@@ -58,6 +58,7 @@ type spot struct {
 	tool, raw, component, folder string
 	role                         claim.Role
 	line, column                 int
+	use                          bool // what the place defines is told of where it is used
 }
 
 // scanKnown applies the catalogue's rules, and the readers of files that speak of any tool.
@@ -191,20 +192,41 @@ func (s *scanning) claim(tool *catalogue.Tool, role claim.Role, v document.Value
 
 // add keeps a claim unless the same place said the same already.
 func (s *scanning) add(c claim.Claim) {
-	at := spot{c.Tool, c.Raw, c.Component, c.Folder, c.Role, c.Line, c.Column}
-	if s.seen[at] {
+	if s.repeats(&c) {
 		return
 	}
-	if s.seen == nil {
-		s.seen = map[spot]bool{}
-	}
-	s.seen[at] = true
 	if len(s.out.Claims) == MaxClaims {
 		s.looked = maxLooks
 		s.more()
 		return
 	}
 	s.out.Claims = append(s.out.Claims, c)
+}
+
+// repeats tells whether the same was said before, and keeps what this claim says. A value
+// that a definition and what is put together from it both tell of counts once.
+func (s *scanning) repeats(c *claim.Claim) bool {
+	own := spot{tool: c.Tool, component: c.Component, folder: c.Folder, role: c.Role, line: c.Line, column: c.Column}
+	at := own
+	at.raw = c.Raw
+	used := own // the definition, as something else makes use of it
+	used.use = true
+	if c.Given != nil {
+		own.line, own.column = c.Given.Line, c.Given.Column
+		used.line, used.column = own.line, own.column
+	}
+	if s.seen[at] || c.Given != nil && s.seen[own] || c.Given == nil && s.seen[used] {
+		return true
+	}
+	if s.seen == nil {
+		s.seen = map[spot]bool{}
+	}
+	s.seen[at] = true
+	if c.Given != nil {
+		own = used
+	}
+	s.seen[own] = true
+	return false
 }
 
 // more counts a value that may be a version, and tells whether it is to be looked at: a
