@@ -70,6 +70,9 @@ type input struct {
 	group   string // the matrix that the value is one of; empty where it is none
 }
 
+// leftOut are the keys below which stand parts of a matrix that do not run, or that run anyway.
+var leftOut = map[string]bool{"exclude": true, "allow_failures": true, "except": true}
+
 // walk looks at every key of the file.
 func (p *pipeline) walk(n *document.Node, above []string) {
 	if local := p.local(n); local != nil {
@@ -79,6 +82,9 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 	for _, c := range n.Children {
 		if p.full {
 			return
+		}
+		if p.kind == "pipeline" && leftOut[c.Key] {
+			continue
 		}
 		path := append(slices.Clip(above), c.Key)
 		switch c.Key {
@@ -308,13 +314,18 @@ func (p *pipeline) matrixTools(n *document.Node) {
 		rows = n.Children
 	}
 	for _, row := range rows {
+		p.pair(row, "")
 		for _, c := range row.Children {
 			if c.Key == "include" {
 				for _, entry := range c.Children {
+					p.pair(entry, "")
 					for _, v := range entry.Children {
 						p.matrixTool(v.Key, several(v))
 					}
 				}
+				continue
+			}
+			if leftOut[c.Key] {
 				continue
 			}
 			if n.Key == "jobs" { // whose other keys are jobs, not parts of a matrix
@@ -322,6 +333,9 @@ func (p *pipeline) matrixTools(n *document.Node) {
 			}
 			switch c.Kind {
 			case document.List:
+				for _, entry := range c.Children {
+					p.pair(entry, c.Key)
+				}
 				p.matrixTool(c.Key, c.Children)
 			case document.Mapping:
 				for _, v := range c.Children {
@@ -330,6 +344,36 @@ func (p *pipeline) matrixTools(n *document.Node) {
 			case document.Scalar:
 				p.matrixTool(c.Key, []*document.Node{c})
 			}
+		}
+	}
+}
+
+// pairKeys are the keys of a matrix's entry that name the tool whose version stands beside it.
+var pairKeys = []string{"compiler", "cc", "tool", "toolchain", "language", "lang"}
+
+// pair reads an entry of a matrix that names a tool and, under a key of its own, its
+// version: {compiler: gcc, version: 12}; in a list of such tools {name: gcc, version: 12}.
+func (p *pipeline) pair(entry *document.Node, list string) {
+	if entry.Kind != document.Mapping {
+		return
+	}
+	keys := pairKeys
+	if slices.Contains(pairKeys, strings.ToLower(list)) {
+		keys = append(keys[:len(keys):len(keys)], "name")
+	}
+	for _, key := range keys {
+		named, v := entry.Child(key), entry.Child("version")
+		for _, called := range []string{key + "-version", key + "_version", key + "-ver", key + "_ver", "ver"} {
+			if v == nil {
+				v = entry.Child(called)
+			}
+		}
+		if named == nil || v == nil || named.Kind != document.Scalar || v.Kind != document.Scalar {
+			continue
+		}
+		if tool, known := p.reader.catalogue.Tool(named.Text); known {
+			p.value(tool, v, input{group: "matrix." + strings.ToLower(v.Key)})
+			return
 		}
 	}
 }

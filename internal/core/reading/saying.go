@@ -33,10 +33,20 @@ func (p *pipeline) says(n *document.Node, above []string) {
 	if !definers[strings.ToLower(cmp.Or(n.Key, lastOf(above)))] && (n.Key != "" || lastOf(above) != "matrix") {
 		return
 	}
-	assignments(n.Text, func(name, value string, at int) {
-		v := document.Value{Text: value, Offset: n.Offset + at}
+	p.assigned(n, n.Text, 0, true)
+}
+
+// assigned reads what the variables in a text say, also those that a variable's own text
+// sets, as in COMPILER="CC=gcc-12 && CXX=g++-12".
+func (p *pipeline) assigned(n *document.Node, text string, from int, inner bool) {
+	assignments(text, func(name, value string, at int) {
+		v := document.Value{Text: value, Offset: n.Offset + from + at}
 		if n.Written != 0 && n.Written != len(n.Text) {
 			v.Offset, v.Size = n.Offset, -1
+		}
+		if inner && strings.Contains(value, "=") {
+			p.assigned(n, value, from+at, false)
+			return
 		}
 		in := input{group: "env." + strings.ToLower(name)}
 		if tool, known := p.reader.catalogue.Tool(name); known {

@@ -11,7 +11,8 @@ import (
 
 var (
 	scriptVariable = regexp.MustCompile(`^[ \t]*(?:export[ \t]+|readonly[ \t]+|local[ \t]+|declare[ \t]+(?:-\w[ \t]+)?)?([A-Za-z]\w*_(?:VERSION|version))[ \t]*[:?]?=[ \t]*["']?([^\s"'#;]+)["']?[ \t]*(?:[#;].*)?$`)
-	scriptImage    = regexp.MustCompile(`\bimage[ \t]*[(:=]?[ \t]*["']([^"'\s]+)["']|\bdocker[ \t]*(?:\([ \t]*)?["']([\w./-]+:[^"'\s]+)["']`)
+	scriptImage    = regexp.MustCompile(`\bimage[ \t]*[(:=]?[ \t]*["']([^"'\s]+)["']|\bdocker[ \t]*(?:\([ \t]*)?["']([\w./-]+:[^"'\s]+)["']|^[ \t]*(?:export[ \t]+)?\w*IMAGE[ \t]*[:?]?=[ \t]*["']?([\w./-]+:[\w.-]+)["']?[ \t]*(?:#.*)?$`)
+	scriptCommand  = regexp.MustCompile(`^[ \t]*(?:export[ \t]+)?[A-Za-z]\w*[ \t]*[:?]?=[ \t]*["']?([A-Za-z][\w.+@-]*\d)["']?[ \t]*(?:[#;].*)?$`)
 )
 
 // script reads the variables of a script, or of a file of rules to build by, that are called
@@ -27,11 +28,13 @@ func (s *scanning) script(holds string) {
 		}
 		if bytes.Contains(raw, []byte("_VERSION")) || bytes.Contains(raw, []byte("_version")) {
 			s.scriptVariable(string(raw), start, holds)
+		} else if bytes.IndexByte(raw, '=') > 0 {
+			s.scriptCommand(string(raw), start, holds)
 		}
 		if bytes.Contains(raw, []byte("install")) || bytes.Contains(raw, []byte("apk")) {
 			s.installs(string(raw), func(at int) document.Value { return document.Value{Offset: start + at} }, holds, "")
 		}
-		if bytes.Contains(raw, []byte("image")) || bytes.Contains(raw, []byte("docker")) {
+		if bytes.Contains(raw, []byte("image")) || bytes.Contains(raw, []byte("IMAGE")) || bytes.Contains(raw, []byte("docker")) {
 			s.scriptImages(string(raw), start, holds)
 		}
 	}
@@ -60,6 +63,19 @@ func (s *scanning) scriptVariable(line string, offset int, holds string) {
 	c := s.claim(tool, claim.Setup, v, dialect, holds)
 	c.Certainty, c.Why = claim.Low, "a variable in a script; what reads it is not known"
 	s.add(c)
+}
+
+// scriptCommand reads a variable whose text is a command with its version, as in CC = gcc-12.
+func (s *scanning) scriptCommand(line string, offset int, holds string) {
+	m := scriptCommand.FindStringSubmatchIndex(line)
+	if m == nil {
+		return
+	}
+	for _, c := range s.commanded(document.Value{Text: line[m[2]:m[3]], Offset: offset + m[2]}) {
+		c.Folder = holds
+		c.Certainty, c.Why = claim.Low, "a variable in a script; what reads it is not known"
+		s.add(c)
+	}
 }
 
 func (s *scanning) scriptImages(line string, offset int, holds string) {
