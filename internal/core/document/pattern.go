@@ -6,6 +6,7 @@ import (
 	"io"
 	"regexp"
 	"regexp/syntax"
+	"slices"
 	"strings"
 	"sync"
 	"unicode/utf8"
@@ -56,7 +57,7 @@ var sizes sync.Map // of *regexp.Regexp to sized
 type sized struct {
 	instructions int
 	later        *regexp.Regexp // the same behind any one character
-	required     string         // what every match holds, in lower case; empty where that is not known
+	required     []string       // in lower case; every match holds one of them; none where that is not known
 }
 
 func sizeOf(pattern *regexp.Regexp) sized {
@@ -147,22 +148,43 @@ func (c *countedRunes) ReadRune() (rune, int, error) {
 	return r, size, nil
 }
 
-// required is the longest text that every match of an expression holds, in lower case.
-// That a text holds it is told much faster than a pattern finds it.
-func required(re *syntax.Regexp) string {
+// alternatives is how many texts are looked for at most before a pattern is tried.
+const alternatives = 6
+
+// required are texts in lower case of which every match of an expression holds one; none
+// where that is not known. That a text holds them is told much faster than a pattern finds it.
+func required(re *syntax.Regexp) []string {
 	switch re.Op {
 	case syntax.OpLiteral:
-		return strings.ToLower(string(re.Rune))
+		return []string{strings.ToLower(string(re.Rune))}
 	case syntax.OpCapture, syntax.OpPlus:
 		return required(re.Sub[0])
-	case syntax.OpConcat:
-		best := ""
+	case syntax.OpAlternate:
+		var out []string
 		for _, part := range re.Sub {
-			if text := required(part); len(text) > len(best) {
-				best = text
+			one := required(part)
+			if len(one) == 0 || len(out)+len(one) > alternatives {
+				return nil
+			}
+			out = append(out, one...)
+		}
+		return out
+	case syntax.OpConcat:
+		var best []string
+		for _, part := range re.Sub {
+			if one := required(part); shortest(one) > shortest(best) {
+				best = one
 			}
 		}
 		return best
 	}
-	return ""
+	return nil
+}
+
+// shortest is the length of the shortest of some texts; 0 where there are none.
+func shortest(texts []string) int {
+	if len(texts) == 0 {
+		return 0
+	}
+	return len(slices.MinFunc(texts, func(a, b string) int { return len(a) - len(b) }))
 }

@@ -3,6 +3,7 @@ package document
 import (
 	"bytes"
 	"regexp"
+	"slices"
 	"strings"
 
 	"wexo/internal/core/catalogue"
@@ -34,17 +35,17 @@ func textIn(c comments) func(Source) (Document, error) {
 	return func(s Source) (Document, error) { return &Script{Source: s, code: c.blank(s.Data)}, nil }
 }
 
-// mentions reports whether a text stands in the code, in upper or lower case: that is told
-// much faster than a pattern finds it.
-func (d *Script) mentions(text string) bool {
-	if text == "" {
+// mentions reports whether one of some texts in lower case stands in the code, in either
+// case; true where there are none.
+func (d *Script) mentions(texts []string) bool {
+	if len(texts) == 0 {
 		return true
 	}
 	if d.lower == nil {
 		d.Budget.Spend(len(d.code))
 		d.lower = bytes.ToLower(d.code)
 	}
-	return bytes.Contains(d.lower, bytes.ToLower([]byte(text)))
+	return slices.ContainsFunc(texts, func(text string) bool { return bytes.Contains(d.lower, []byte(text)) })
 }
 
 // Find gives nothing: a script is read by patterns.

@@ -62,9 +62,6 @@ var titled = regexp.MustCompile(`^(?:[\w-]*(?:name|Name|title|description|key|ke
 // none, or the line is a comment.
 func (s *scanning) toolBeside(line []byte) (tool *catalogue.Tool, at, end int) {
 	text := bytes.TrimLeft(line, " \t-")
-	if titled.Match(text) { // what is only called so, or kept under that name
-		return nil, 0, 0
-	}
 	if len(text) == 0 || text[0] == '#' || text[0] == '%' || bytes.HasPrefix(text, []byte("//")) || bytes.HasPrefix(text, []byte("*")) || bytes.HasPrefix(text, []byte("<!--")) {
 		return nil, 0, 0
 	}
@@ -112,6 +109,9 @@ func (s *scanning) toolBeside(line []byte) (tool *catalogue.Tool, at, end int) {
 			continue
 		}
 		if tool, known := s.reader.catalogue.Tool(name); known && claim.Plausible(tool, string(line[i:end])) {
+			if titled.Match(text) { // what is only called so, or kept under that name
+				return nil, 0, 0
+			}
 			return tool, from, end
 		}
 	}

@@ -67,6 +67,11 @@ func (s *scanning) scriptVariable(line string, offset int, holds string) {
 
 // scriptCommand reads a variable whose text is a command with its version, as in CC = gcc-12.
 func (s *scanning) scriptCommand(line string, offset int, holds string) {
+	_, value, _ := strings.Cut(line, "=")
+	value, _, _ = strings.Cut(value, "#")
+	if value = strings.TrimRight(value, " \t\r;\"'"); value == "" || !isDigit(value[len(value)-1]) || len(value) > 60 {
+		return
+	}
 	m := scriptCommand.FindStringSubmatchIndex(line)
 	if m == nil {
 		return
