@@ -31,9 +31,29 @@ func (p *pipeline) says(n *document.Node, above []string) {
 		p.installs(n.Text, p.within(n), p.holds, "")
 	}
 	if !definers[strings.ToLower(cmp.Or(n.Key, lastOf(above)))] && (n.Key != "" || lastOf(above) != "matrix") {
+		p.scripted(n)
 		return
 	}
 	p.assigned(n, n.Text, 0, true)
+}
+
+// scripted reads the variables that a script sets to commands with their versions, as in
+// CC=gcc-12 ./configure.
+func (p *pipeline) scripted(n *document.Node) {
+	at := p.within(n)
+	assignments(n.Text, func(name, value string, offset int) {
+		from := strings.LastIndex(n.Text[:offset], name)
+		v := at(from)
+		if v.Size == 0 {
+			v.Offset += offset - from
+		}
+		v.Text = value
+		for _, c := range p.commanded(v) {
+			c.Folder = p.holds
+			c.Certainty, c.Why = claim.Medium, "a variable in a script"
+			p.add(c)
+		}
+	})
 }
 
 // assigned reads what the variables in a text say, also those that a variable's own text
@@ -100,7 +120,7 @@ func (p *pipeline) command(v document.Value, group string) {
 
 var (
 	commandLike = regexp.MustCompile(`^[A-Za-z][\w+.@=-]*\d[\w.:~+-]*$`)
-	installing  = regexp.MustCompile(`\b(?:apt-get|apt|aptitude|apk|dnf|yum|microdnf|zypper|brew|choco)[ \t]+(?:-\S+[ \t]+)*(?:install|add)[ \t\\]+([^&|;\n]*)`)
+	installing  = regexp.MustCompile(`\b(?:apt-get|apt|aptitude|apk|dnf|yum|microdnf|zypper|brew|choco|p?npm)[ \t]+(?:-\S+[ \t]+)*(?:install|add|i)[ \t\\]+([^&|;\n]*)`)
 )
 
 // unsaid finds in what stands before a command that it is only talked of: in a comment, or
@@ -109,7 +129,7 @@ var unsaid = regexp.MustCompile(`(?:^|\s)#|\b(?:echo|printf|print)\b[^;&|]*$`)
 
 // installs reads the packages that a script installs and that name a tool with its version.
 func (s *scanning) installs(text string, at func(int) document.Value, holds, stage string) {
-	if !strings.Contains(text, "install") && !strings.Contains(text, "apk") {
+	if !strings.Contains(text, "install") && !strings.Contains(text, "apk") && !strings.Contains(text, "npm ") {
 		return
 	}
 	s.budget.Spend(len(text))

@@ -31,7 +31,7 @@ func (s *scanning) script(holds string) {
 		} else if bytes.IndexByte(raw, '=') > 0 {
 			s.scriptCommand(string(raw), start, holds)
 		}
-		if bytes.Contains(raw, []byte("install")) || bytes.Contains(raw, []byte("apk")) {
+		if bytes.Contains(raw, []byte("install")) || bytes.Contains(raw, []byte("apk")) || bytes.Contains(raw, []byte("npm ")) {
 			s.installs(string(raw), func(at int) document.Value { return document.Value{Offset: start + at} }, holds, "")
 		}
 		if bytes.Contains(raw, []byte("image")) || bytes.Contains(raw, []byte("IMAGE")) || bytes.Contains(raw, []byte("docker")) {
