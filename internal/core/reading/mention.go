@@ -2,9 +2,11 @@ package reading
 
 import (
 	"bytes"
+	"cmp"
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
@@ -24,6 +26,24 @@ func (s *scanning) mention(tool *catalogue.Tool, v document.Value, reason string
 		return
 	}
 	s.out.Mentions = append(s.out.Mentions, claim.Mention{Tool: tool.Name, Raw: document.Clip(v.Text), Folder: s.folder, File: s.file, Line: line, Column: column, Reason: reason})
+}
+
+// leaveOut keeps what a matrix names only to leave it out, or to let it fail.
+func (p *pipeline) leaveOut(n *document.Node, key string) {
+	for _, c := range n.Children {
+		of := cmp.Or(c.Key, key)
+		if c.Kind != document.Scalar {
+			p.leaveOut(c, of)
+			continue
+		}
+		tool, known := p.inputKey(of)
+		if !known {
+			tool, known = p.reader.catalogue.Tool(of)
+		}
+		if known && strings.ContainsFunc(c.Text, unicode.IsDigit) {
+			p.mention(tool, c.Value(), "left out of the matrix, or allowed to fail")
+		}
+	}
 }
 
 // overlooked keeps the places of the file that look like a tool beside a version, on lines

@@ -84,6 +84,7 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 			return
 		}
 		if p.kind == "pipeline" && leftOut[c.Key] {
+			p.leaveOut(c, "")
 			continue
 		}
 		path := append(slices.Clip(above), c.Key)
