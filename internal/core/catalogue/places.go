@@ -25,6 +25,7 @@ type Places struct {
 	Variables []Variables  `yaml:"variables"`
 	Ordinary  Ordinary     `yaml:"ordinary"`
 	Applied   Applied      `yaml:"applied"`
+	Unsaid    Unsaid       `yaml:"unsaid"`
 	Naming    []string     `yaml:"naming"` // keys of small files below which tools are named with versions
 	Left      []Left       `yaml:"left"`
 	Systems   []string     `yaml:"systems"` // names of distributions and of their releases, as labels
@@ -91,6 +92,18 @@ type Applied struct {
 	Builds   []string `yaml:"builds"`   // names of folders that are such builds
 	Includes Pattern  `yaml:"includes"` // in a build's script: its group is the folder of a build it includes
 	Applies  Pattern  `yaml:"applies"`  // its first group that took part is the name of a script it applies
+}
+
+// Unsaid describes what names a tool beside a version and speaks of something else, so
+// that it is no mention either.
+type Unsaid struct {
+	Files []string  `yaml:"files"`
+	Lines []Pattern `yaml:"lines"`
+}
+
+// Says tells whether a line, without what it is indented by, may speak of a tool's version.
+func (u *Unsaid) Says(line []byte) bool {
+	return !slices.ContainsFunc(u.Lines, func(p Pattern) bool { return p.Match(line) })
 }
 
 // Left is a file that shows that its folder was made and not written, under whatever name.

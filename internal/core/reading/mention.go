@@ -3,7 +3,6 @@ package reading
 import (
 	"bytes"
 	"cmp"
-	"regexp"
 	"slices"
 	"strings"
 	"unicode"
@@ -49,7 +48,8 @@ func (p *pipeline) leaveOut(n *document.Node, key string) {
 // overlooked keeps the places of the file that look like a tool beside a version, on lines
 // at which no claim and no mention stands: what no rule reads.
 func (s *scanning) overlooked() {
-	if len(s.Data) > MaxShape {
+	unsaid := &s.reader.catalogue.Places().Unsaid
+	if len(s.Data) > MaxShape || slices.ContainsFunc(unsaid.Files, func(pattern string) bool { _, ok := catalogue.HoldsFrom(pattern, s.file); return ok }) {
 		return
 	}
 	s.budget.Spend(len(s.Data))
@@ -75,8 +75,6 @@ func (s *scanning) overlooked() {
 		}
 	}
 }
-
-var titled = regexp.MustCompile(`^(?:[\w-]*(?:name|Name|title|description|key|keys|summary)"?:\s|[\w.-]+:\s*$)`)
 
 // toolBeside finds a tool's name with a version behind it in a line; nil where there is
 // none, or the line is a comment.
@@ -129,7 +127,7 @@ func (s *scanning) toolBeside(line []byte) (tool *catalogue.Tool, at, end int) {
 			continue
 		}
 		if tool, known := s.reader.catalogue.Tool(name); known && claim.Plausible(tool, string(line[i:end])) {
-			if titled.Match(text) { // what is only called so, or kept under that name
+			if !s.reader.catalogue.Places().Unsaid.Says(text) {
 				return nil, 0, 0
 			}
 			return tool, from, end

@@ -50,6 +50,13 @@ func TestMentions(t *testing.T) {
 		{"a step's own version", ".github/workflows/a.yml", "jobs:\n  a:\n    steps:\n      - uses: actions/setup-node@v4\n", nil},
 		{"a package of that name", "package.json", `{"devDependencies": {"@types/node": "^22.1.0"}}`, nil},
 		{"a file that cannot be read", "package.json", `{"engines": {"node": ">=22"`, nil},
+		{"a line as a whole", "setup.cfg", "[metadata]\nclassifiers =\n  Programming Language :: Python :: 3\n", nil},
+		{"when a dependency counts", "pyproject.toml", "[project]\ndependencies = [\n  \"tomli; python_version<'3.11'\",\n]\n", nil},
+		{"a condition", ".github/workflows/a.yml", "jobs:\n  a:\n    if: matrix.java_version == '8'\n", nil},
+		{"what is shown", "Makefile", "all:\n\techo \"needs python 3.12\"\n", nil},
+		{"a dependency with a longer name", "composer.json", `{"require": {
+"garden/beds-php": "^1.4"}}`, nil},
+		{"a module", "go.mod", "module a.invalid/b\n\ngo 1.26\n\nrequire c.invalid/go v0.12.0\n", nil},
 		{"a lock file", "package-lock.json", `{"packages": {"node_modules/x": {"engines": {"python": ">=3.9"}}}}`, nil},
 	} {
 		assert.Equal(t, c.want, mentioned(t, map[string]string{c.file: c.content}), c.name)
