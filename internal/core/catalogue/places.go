@@ -26,6 +26,7 @@ type Places struct {
 	Ordinary  Ordinary     `yaml:"ordinary"`
 	Applied   Applied      `yaml:"applied"`
 	Unsaid    Unsaid       `yaml:"unsaid"`
+	Pipelines Pipelines    `yaml:"pipelines"`
 	Naming    []string     `yaml:"naming"` // keys of small files below which tools are named with versions
 	Left      []Left       `yaml:"left"`
 	Systems   []string     `yaml:"systems"` // names of distributions and of their releases, as labels
@@ -92,6 +93,17 @@ type Applied struct {
 	Builds   []string `yaml:"builds"`   // names of folders that are such builds
 	Includes Pattern  `yaml:"includes"` // in a build's script: its group is the folder of a build it includes
 	Applies  Pattern  `yaml:"applies"`  // its first group that took part is the name of a script it applies
+}
+
+// Pipelines are the words that pipelines of all hosts, and the scripts in them, have in common.
+type Pipelines struct {
+	Defining []string `yaml:"defining"` // keys, in lower case, below which names are defined
+	Titles   []string `yaml:"titles"`   // keys, in lower case, of what a step or a job is called
+	LeftOut  []string `yaml:"left-out"` // keys below which stand parts of a matrix that do not run, or may fail
+	Pairs    []string `yaml:"pairs"`    // keys of a matrix's entry that name the tool whose version stands beside it
+	Install  []string `yaml:"install"`  // texts of which every line that installs holds one
+	Installs Pattern  `yaml:"installs"` // its group is what a script installs
+	Talked   Pattern  `yaml:"talked"`   // what stands before a command that is only talked of
 }
 
 // Unsaid describes what names a tool beside a version and speaks of something else, so
@@ -218,7 +230,7 @@ func (p *Places) KindOf(path string) (kind, folder string) {
 // files that are no settings.
 func (p *Places) ScopeOf(path string) string {
 	for _, s := range p.Scopes {
-		if slices.ContainsFunc(s.Files, func(pattern string) bool { _, ok := HoldsFrom(pattern, path); return ok }) {
+		if Covers(s.Files, path) {
 			return s.Scope
 		}
 	}
@@ -263,9 +275,8 @@ func (c *Catalogue) ImagesNamed(base string) []ImageOf {
 // HasView tells whether a part of the file is read as another file, or other files refer
 // to its definitions.
 func (p *Places) HasView(path string) bool {
-	fits := func(pattern string) bool { _, ok := HoldsFrom(pattern, path); return ok }
-	return slices.ContainsFunc(p.Views, func(v View) bool { return slices.ContainsFunc(v.Files, fits) }) ||
-		slices.ContainsFunc(p.Variables, func(v Variables) bool { return slices.ContainsFunc(v.Files, fits) })
+	return slices.ContainsFunc(p.Views, func(v View) bool { return Covers(v.Files, path) }) ||
+		slices.ContainsFunc(p.Variables, func(v Variables) bool { return Covers(v.Files, path) })
 }
 
 // Selectors are all selectors of definitions.

@@ -215,6 +215,11 @@ func (c *Catalogue) RulesFor(path string) []Found {
 	return out
 }
 
+// Covers reports whether a path ends in one of some patterns, as HoldsFrom reads them.
+func Covers(patterns []string, path string) bool {
+	return slices.ContainsFunc(patterns, func(pattern string) bool { _, ok := HoldsFrom(pattern, path); return ok })
+}
+
 // HoldsFrom tells whether a path ends in a pattern, and the folder above what matched.
 // In a pattern's folders "**" stands for any number of folders.
 func HoldsFrom(pattern, path string) (folder string, ok bool) {

@@ -108,15 +108,3 @@ func (p *pass) unattributed(s scanned, several []*catalogue.Tool) {
 	p.report(claim.Problem{Kind: claim.Unclaimed, Folder: s.folder, File: s.file, Line: s.Bare.Line, Column: s.Bare.Column,
 		Raw: document.Clip(s.Bare.Text), Reason: reason, Settle: settle(s.file, tool)})
 }
-
-// MaxMentions is how many mentions of one repository are kept.
-const MaxMentions = 500
-
-// mentions keeps what files mention, without what lies at a claim.
-func (p *pass) mentions(list []claim.Mention) {
-	for _, m := range list {
-		if len(p.reading.Mentions) < MaxMentions {
-			p.reading.Mentions = append(p.reading.Mentions, m)
-		}
-	}
-}

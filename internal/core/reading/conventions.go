@@ -12,7 +12,7 @@ import (
 // applied notes which scripts a build script applies, and which builds it includes.
 func (s *scanning) applied() {
 	rule := &s.reader.catalogue.Places().Applied
-	if !slices.ContainsFunc(rule.Files, func(pattern string) bool { _, ok := catalogue.HoldsFrom(pattern, s.file); return ok }) {
+	if !catalogue.Covers(rule.Files, s.file) {
 		return
 	}
 	for _, m := range rule.Applies.FindAllSubmatch(s.Data, 128) {
@@ -87,8 +87,8 @@ func (p *pass) convention(s scanned) *convention {
 			return nil
 		}
 		name := path.Base(s.file)
-		for _, ending := range []string{".gradle.kts", ".gradle"} {
-			name = strings.TrimSuffix(name, ending)
+		for _, pattern := range rule.Files {
+			name = strings.TrimSuffix(name, strings.TrimPrefix(pattern, "*"))
 		}
 		return &convention{name, serves, s.scan}
 	}

@@ -15,9 +15,7 @@ type reads struct {
 	Tool string `json:"t"`
 	File string `json:"f"`
 	For  string `json:"h,omitempty"` // the folder that the naming file speaks for
-	By   string `json:"b"`           // the naming file with its line
-	Line int    `json:"l"`
-	Col  int    `json:"c"`
+	By   string `json:"b"`           // the naming file
 }
 
 // pointer follows a key that names the file in which a tool's version stands.
@@ -31,23 +29,22 @@ func (p *pipeline) pointer(tool *catalogue.Tool, n *document.Node) {
 			}
 			text = strings.TrimLeft(strings.TrimPrefix(text, c.Open), "/")
 		}
-		p.reads(tool, text, n.Offset)
+		p.reads(tool, text)
 	}
 }
 
-func (p *pipeline) reads(tool *catalogue.Tool, file string, offset int) {
+func (p *pipeline) reads(tool *catalogue.Tool, file string) {
 	file = path.Clean(strings.Trim(strings.TrimPrefix(strings.TrimSpace(file), "./"), `"'`))
 	if len(p.out.Reads) >= 64 || file == "." || strings.HasPrefix(file, "..") || path.IsAbs(file) {
 		return
 	}
-	line, column := p.Position(offset)
-	p.out.Reads = append(p.out.Reads, reads{Tool: tool.Name, File: path.Join(p.holds, file), For: p.holds, By: p.file, Line: line, Col: column})
+	p.out.Reads = append(p.out.Reads, reads{Tool: tool.Name, File: path.Join(p.holds, file), For: p.holds, By: p.file})
 }
 
-var (
-	outputOf = regexp.MustCompile(`(?:steps|jobs)\.([\w-]+)\.outputs\.([\w-]+)`)
-	fromFile = `(?:\$\(\s*(?:cat|<|head -n?1|tr -d \S+ <)\s*["']?([\w./-]+)["']?\s*(?:\|[^)]*)?\)|["']?v?(\d[\w.]*)["']?)`
-)
+var outputOf = regexp.MustCompile(`(?:steps|jobs)\.([\w-]+)\.outputs\.([\w-]+)`)
+
+// fromFile is what a step writes: the file whose text it takes, or a version.
+const fromFile = `(?:\$\(\s*(?:cat|<|head -n?1|tr -d \S+ <)\s*["']?([\w./-]+)["']?\s*(?:\|[^)]*)?\)|["']?v?(\d[\w.]*)["']?)`
 
 // open tells of a reference that nothing in the file defines; where a step before it wrote
 // that value, what it wrote is followed: a version, or the file that holds one.
@@ -67,7 +64,7 @@ func (p *pipeline) open(tool *catalogue.Tool, n *document.Node, ref string) {
 	case found == nil:
 		p.mention(tool, n.Value(), "only a run knows what the step "+m[1]+" gives")
 	case found[1] != "":
-		p.reads(tool, found[1], n.Offset)
+		p.reads(tool, found[1])
 	default:
 		p.version(tool, document.Value{Text: found[2], Offset: n.Offset, Size: len(n.Text), Given: &document.Given{Name: m[1] + "." + m[2], Offset: run.Offset}}, input{})
 	}

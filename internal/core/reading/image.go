@@ -143,8 +143,13 @@ func (s *scanning) toolKey(key string) (*catalogue.Tool, bool) {
 	if tool, known := s.reader.catalogue.Tool(name); known {
 		return tool, true
 	}
-	for _, ending := range []string{"-sdk", "Sdk", "SDK"} {
-		if rest, ok := strings.CutSuffix(name, ending); ok {
+	return s.kitKey(name)
+}
+
+// kitKey finds the tool of a key that is called after its kit, such as flutter-sdk or dartSdk.
+func (s *scanning) kitKey(key string) (*catalogue.Tool, bool) {
+	for _, ending := range []string{"-sdk", "_sdk", "Sdk", "SDK"} {
+		if rest, ok := strings.CutSuffix(key, ending); ok {
 			return s.reader.catalogue.Tool(rest)
 		}
 	}

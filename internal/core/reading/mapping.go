@@ -52,7 +52,8 @@ func (s *scanning) visible() bool { return s.file[0] != '.' && !strings.Contains
 // version.
 const maxKeyed = 3
 
-// keyed reads keys such as flutterSdkVersion and node_version, wherever they stand.
+// keyed reads keys such as flutterSdkVersion and node_version, wherever they stand, and such
+// as dart-sdk where no key above gives them another meaning.
 func (s *scanning) keyed(n *document.Node, above []string) {
 	if n.Kind != document.Mapping || len(above) > maxKeyed {
 		return
@@ -64,6 +65,9 @@ func (s *scanning) keyed(n *document.Node, above []string) {
 			continue
 		}
 		tool, known := s.toolKey(c.Key)
+		if !known && !slices.ContainsFunc(above, func(key string) bool { return slices.Contains(s.reader.catalogue.Places().Ordinary.Keys, key) }) {
+			tool, known = s.kitKey(c.Key)
+		}
 		if !known {
 			continue
 		}

@@ -12,8 +12,16 @@ import (
 	"wexo/internal/core/document"
 )
 
-// maxMentions is how many mentions of one file are kept.
-const maxMentions = 50
+// maxMentions is how many mentions of one file are kept, MaxMentions how many of one repository.
+const (
+	maxMentions = 50
+	MaxMentions = 500
+)
+
+// mentions keeps what a file mentions.
+func (p *pass) mentions(list []claim.Mention) {
+	p.reading.Mentions = append(p.reading.Mentions, list[:min(len(list), MaxMentions-len(p.reading.Mentions))]...)
+}
 
 // mention keeps a place that looks like a tool beside a version and makes no claim.
 func (s *scanning) mention(tool *catalogue.Tool, v document.Value, reason string) {
@@ -48,8 +56,7 @@ func (p *pipeline) leaveOut(n *document.Node, key string) {
 // overlooked keeps the places of the file that look like a tool beside a version, on lines
 // at which no claim and no mention stands: what no rule reads.
 func (s *scanning) overlooked() {
-	unsaid := &s.reader.catalogue.Places().Unsaid
-	if len(s.Data) > MaxShape || slices.ContainsFunc(unsaid.Files, func(pattern string) bool { _, ok := catalogue.HoldsFrom(pattern, s.file); return ok }) {
+	if len(s.Data) > MaxShape || catalogue.Covers(s.reader.catalogue.Places().Unsaid.Files, s.file) {
 		return
 	}
 	s.budget.Spend(len(s.Data))

@@ -33,7 +33,7 @@ func (s *scanning) kind(kind, holds string) {
 	if !ok {
 		return
 	}
-	p := &pipeline{scanning: s, kind: kind, holds: holds, whole: newScope(), parts: map[string]bool{}, read: map[*document.Node]bool{}, runs: map[string]*document.Node{}}
+	p := &pipeline{scanning: s, words: &s.reader.catalogue.Places().Pipelines, kind: kind, holds: holds, whole: newScope(), parts: map[string]bool{}, read: map[*document.Node]bool{}, runs: map[string]*document.Node{}}
 	for _, root := range append([]*document.Node{doc.Root}, doc.More...) {
 		p.define(root, 0)
 		switch kind {
@@ -51,6 +51,7 @@ func (s *scanning) kind(kind, holds string) {
 // pipeline is a file of steps, services or jobs being read.
 type pipeline struct {
 	*scanning
+	words  *catalogue.Pipelines
 	kind   string
 	holds  string
 	whole  *scope                    // what the file defines anywhere
@@ -70,9 +71,6 @@ type input struct {
 	group   string // the matrix that the value is one of; empty where it is none
 }
 
-// leftOut are the keys below which stand parts of a matrix that do not run, or that run anyway.
-var leftOut = map[string]bool{"exclude": true, "allow_failures": true, "except": true}
-
 // walk looks at every key of the file.
 func (p *pipeline) walk(n *document.Node, above []string) {
 	if local := p.local(n); local != nil {
@@ -83,7 +81,7 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 		if p.full {
 			return
 		}
-		if p.kind == "pipeline" && leftOut[c.Key] {
+		if p.kind == "pipeline" && slices.Contains(p.words.LeftOut, c.Key) {
 			p.leaveOut(c, "")
 			continue
 		}
@@ -132,7 +130,7 @@ func (p *pipeline) key(n, c *document.Node, above []string) {
 	}
 	if tool, known := p.inputKey(c.Key); known {
 		p.versions(tool, c, input{})
-	} else if tool, known := p.reader.catalogue.Tool(c.Key); known && c.Kind == document.Scalar && p.kind == "pipeline" && definers[strings.ToLower(lastOf(above))] {
+	} else if tool, known := p.reader.catalogue.Tool(c.Key); known && c.Kind == document.Scalar && p.kind == "pipeline" && p.defines(lastOf(above)) {
 		p.called = append(p.called, called{tool, c.Value(), ""})
 	}
 }
@@ -326,7 +324,7 @@ func (p *pipeline) matrixTools(n *document.Node) {
 				}
 				continue
 			}
-			if leftOut[c.Key] {
+			if slices.Contains(p.words.LeftOut, c.Key) {
 				continue
 			}
 			if n.Key == "jobs" { // whose other keys are jobs, not parts of a matrix
@@ -349,17 +347,14 @@ func (p *pipeline) matrixTools(n *document.Node) {
 	}
 }
 
-// pairKeys are the keys of a matrix's entry that name the tool whose version stands beside it.
-var pairKeys = []string{"compiler", "cc", "tool", "toolchain", "language", "lang"}
-
 // pair reads an entry of a matrix that names a tool and, under a key of its own, its
 // version: {compiler: gcc, version: 12}; in a list of such tools {name: gcc, version: 12}.
 func (p *pipeline) pair(entry *document.Node, list string) {
 	if entry.Kind != document.Mapping {
 		return
 	}
-	keys := pairKeys
-	if slices.Contains(pairKeys, strings.ToLower(list)) {
+	keys := p.words.Pairs
+	if slices.Contains(keys, strings.ToLower(list)) {
 		keys = append(keys[:len(keys):len(keys)], "name")
 	}
 	for _, key := range keys {

@@ -12,9 +12,6 @@ import (
 	"wexo/internal/core/document"
 )
 
-// titleKeys are the keys of what a step or a job is called.
-var titleKeys = map[string]bool{"name": true, "displayname": true, "title": true, "description": true, "id": true, "key": true, "label": true}
-
 // says reads a text that names a tool and its version by itself: a command such as gcc-12,
 // or variables as a shell is given them.
 func (p *pipeline) says(n *document.Node, above []string) {
@@ -24,13 +21,13 @@ func (p *pipeline) says(n *document.Node, above []string) {
 			group = of + "." + strings.ToLower(name)
 		}
 	}
-	if !titleKeys[strings.ToLower(n.Key)] {
+	if !slices.Contains(p.words.Titles, strings.ToLower(n.Key)) {
 		p.commands(n.Value(), group)
 	}
 	if strings.Contains(n.Text, "\n") || strings.Contains(n.Text, " ") {
 		p.installs(n.Text, p.within(n), p.holds, "")
 	}
-	if !definers[strings.ToLower(cmp.Or(n.Key, lastOf(above)))] && (n.Key != "" || lastOf(above) != "matrix") {
+	if !p.defines(cmp.Or(n.Key, lastOf(above))) && (n.Key != "" || lastOf(above) != "matrix") {
 		p.scripted(n)
 		return
 	}
@@ -118,24 +115,18 @@ func (p *pipeline) command(v document.Value, group string) {
 	}
 }
 
-var (
-	commandLike = regexp.MustCompile(`^[A-Za-z][\w+.@=-]*\d[\w.:~+-]*$`)
-	installing  = regexp.MustCompile(`\b(?:apt-get|apt|aptitude|apk|dnf|yum|microdnf|zypper|brew|choco|p?npm)[ \t]+(?:-\S+[ \t]+)*(?:install|add|i)[ \t\\]+([^&|;\n]*)`)
-)
-
-// unsaid finds in what stands before a command that it is only talked of: in a comment, or
-// in a text that is shown.
-var unsaid = regexp.MustCompile(`(?:^|\s)#|\b(?:echo|printf|print)\b[^;&|]*$`)
+var commandLike = regexp.MustCompile(`^[A-Za-z][\w+.@=-]*\d[\w.:~+-]*$`)
 
 // installs reads the packages that a script installs and that name a tool with its version.
 func (s *scanning) installs(text string, at func(int) document.Value, holds, stage string) {
-	if !strings.Contains(text, "install") && !strings.Contains(text, "apk") && !strings.Contains(text, "npm ") {
+	words := &s.reader.catalogue.Places().Pipelines
+	if !slices.ContainsFunc(words.Install, func(word string) bool { return strings.Contains(text, word) }) {
 		return
 	}
 	s.budget.Spend(len(text))
 	text = strings.ReplaceAll(text, "\\\n", "  ") // a line that goes on
-	for _, m := range installing.FindAllStringSubmatchIndex(text, 64) {
-		if unsaid.MatchString(text[strings.LastIndexByte(text[:m[0]], '\n')+1 : m[0]]) {
+	for _, m := range words.Installs.FindAllStringSubmatchIndex(text, 64) {
+		if words.Talked.MatchString(text[strings.LastIndexByte(text[:m[0]], '\n')+1 : m[0]]) {
 			continue
 		}
 		from := m[2]
@@ -210,19 +201,11 @@ type called struct {
 func (p *pipeline) calledAlone() {
 	for _, c := range p.called {
 		dialect, ok := p.variableDialect(c.tool, c.value.Text)
-		if !ok || !claim.NumberLike(c.value.Text) || p.told(c.value.Offset) || !p.more() {
+		if !ok || !claim.NumberLike(c.value.Text) || !p.more() {
 			continue
 		}
 		one := p.setup(c.tool, c.value, dialect, c.group)
 		one.Certainty, one.Why = claim.Medium, "a variable with the tool's name"
 		p.add(one)
 	}
-}
-
-// told tells whether a claim stands at an offset, or is given there.
-func (p *pipeline) told(offset int) bool {
-	line, column := p.Position(offset)
-	return slices.ContainsFunc(p.out.Claims, func(c claim.Claim) bool {
-		return c.Line == line && c.Column == column || c.Given != nil && c.Given.Line == line && c.Given.Column == column
-	})
 }

@@ -290,10 +290,7 @@ func workspaceFolders(doc *document.Tree) []string {
 // from it, refer to.
 func (s *scanning) variables() {
 	for _, v := range s.reader.catalogue.Places().Variables {
-		for _, pattern := range v.Files {
-			if _, ok := catalogue.HoldsFrom(pattern, s.file); !ok {
-				continue
-			}
+		if catalogue.Covers(v.Files, s.file) {
 			doc := s.document(v.Format)
 			if doc == nil {
 				return

@@ -1,7 +1,6 @@
 package reading
 
 import (
-	"bytes"
 	"regexp"
 	"strings"
 
@@ -20,22 +19,20 @@ var (
 func (s *scanning) script(holds string) {
 	s.budget.Spend(len(s.Data))
 	offset := 0
-	for raw := range bytes.SplitSeq(s.Data, []byte{'\n'}) {
+	for line := range strings.SplitSeq(string(s.Data), "\n") {
 		start := offset
-		offset += len(raw) + 1
-		if len(raw) > maxText {
+		offset += len(line) + 1
+		if len(line) > maxText {
 			continue
 		}
-		if bytes.Contains(raw, []byte("_VERSION")) || bytes.Contains(raw, []byte("_version")) {
-			s.scriptVariable(string(raw), start, holds)
-		} else if bytes.IndexByte(raw, '=') > 0 {
-			s.scriptCommand(string(raw), start, holds)
+		if strings.Contains(line, "_VERSION") || strings.Contains(line, "_version") {
+			s.scriptVariable(line, start, holds)
+		} else if strings.IndexByte(line, '=') > 0 {
+			s.scriptCommand(line, start, holds)
 		}
-		if bytes.Contains(raw, []byte("install")) || bytes.Contains(raw, []byte("apk")) || bytes.Contains(raw, []byte("npm ")) {
-			s.installs(string(raw), func(at int) document.Value { return document.Value{Offset: start + at} }, holds, "")
-		}
-		if bytes.Contains(raw, []byte("image")) || bytes.Contains(raw, []byte("IMAGE")) || bytes.Contains(raw, []byte("docker")) {
-			s.scriptImages(string(raw), start, holds)
+		s.installs(line, func(at int) document.Value { return document.Value{Offset: start + at} }, holds, "")
+		if strings.Contains(line, "image") || strings.Contains(line, "IMAGE") || strings.Contains(line, "docker") {
+			s.scriptImages(line, start, holds)
 		}
 	}
 }

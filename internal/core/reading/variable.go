@@ -2,6 +2,7 @@ package reading
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 
 	"wexo/internal/core/document"
@@ -24,8 +25,10 @@ func (s *scope) put(n *document.Node, names ...string) {
 	}
 }
 
-// definers are the keys below which names are defined.
-var definers = map[string]bool{"env": true, "variables": true, "environment": true, "args": true, "parameters": true, "pipeline": true, "global": true, "inputs": true}
+// defines tells whether names are defined below a key.
+func (p *pipeline) defines(key string) bool {
+	return slices.Contains(p.words.Defining, strings.ToLower(key))
+}
 
 // local is what a mapping defines for all below it; nil where it defines nothing.
 func (p *pipeline) local(n *document.Node) *scope {
@@ -35,7 +38,7 @@ func (p *pipeline) local(n *document.Node) *scope {
 	var out *scope
 	for _, c := range n.Children {
 		key := strings.ToLower(c.Key)
-		if !definers[key] && key != "matrix" && key != "strategy" || c.Kind == document.Scalar {
+		if !p.defines(key) && key != "matrix" && key != "strategy" || c.Kind == document.Scalar {
 			continue
 		}
 		if out == nil {
@@ -64,7 +67,7 @@ func (p *pipeline) define(n *document.Node, depth int) {
 	for _, c := range n.Children {
 		key := strings.ToLower(c.Key)
 		switch {
-		case definers[key]:
+		case p.defines(key):
 			p.collect(p.whole, c, c.Key)
 		case key == "matrix":
 			p.whole.matrix(c)

@@ -155,7 +155,7 @@ func (p *pass) passedOver(folder, name string, beside []fs.DirEntry) (why string
 
 func besides(entries []fs.DirEntry, patterns []string) bool {
 	return slices.ContainsFunc(entries, func(e fs.DirEntry) bool {
-		return slices.ContainsFunc(patterns, func(pattern string) bool { _, ok := catalogue.HoldsFrom(pattern, e.Name()); return ok })
+		return catalogue.Covers(patterns, e.Name())
 	})
 }
 
