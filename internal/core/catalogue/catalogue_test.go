@@ -169,6 +169,11 @@ func TestBadDataNamesFileAndLine(t *testing.T) {
 		"glob of letters":          {good + "uses: ['[ab].toml']\n", `line 5: the file pattern "[ab].toml" can never match`},
 		"folder":                   {good + "uses: [beds/]\n", `"beds/" can never match`},
 		"executable":               {good + "installation:\n  executables: ['dib[']\n", "line 6"},
+		"a step of no input":       {good + "steps:\n  - {uses: setup-x, input: x}\n  - {uses: setup-dibber}\n", "line 7: a step needs the name it is used by, and an input or reference: true"},
+		"a step of no name":        {good + "steps:\n  - {input: dibber}\n", "line 6: a step needs"},
+		"dialect of a step":        {good + "steps:\n  - {uses: setup-dibber, input: x, dialect: latin}\n", `line 6: unknown dialect "latin"`},
+		"certainty":                {good + "claims:\n  - {files: [x], format: json, role: pin, certainty: sure}\n", `unknown certainty "sure"; known are high, medium, low`},
+		"spelled without parts":    {good + "claims:\n  - {files: [x], format: json, role: pin, spell: '$1.$2'}\n", "spells a text without a pattern"},
 		"newest outside":           {good + "lines:\n  - {line: \"1\", released: 2026-01-01, newest: 2.0.0}\n", "does not belong"},
 	} {
 		t.Run(name, func(t *testing.T) {
