@@ -118,6 +118,13 @@ func TestAWorkingTreeIsReadOnce(t *testing.T) {
 			func() { lay(t, e.dir, map[string]string{".venv/pyvenv.cfg": "version = 3.12.22\n"}) },
 			func() { lay(t, e.dir, map[string]string{".wexo.yaml": "leave-out: [deep]\n"}) },
 			func() { lay(t, e.dir, map[string]string{".wexo.yaml": "leave-out: [.node-version]\n"}) },
+			func() {
+				lay(t, e.dir, map[string]string{".wexo.yaml": "claims: [{files: [.node-version], tool: go}]\n"})
+			},
+			func() {
+				lay(t, e.dir, map[string]string{".wexo.yaml": "claims: [{files: [.node-version], tool: python}]\n"})
+			},
+			func() { lay(t, e.dir, map[string]string{".wexo.yaml": "tags: [shed]\n"}) },
 		}
 		for i, change := range changes {
 			change()

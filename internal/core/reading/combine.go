@@ -20,7 +20,6 @@ func (p *pass) combine() {
 	shown, pointed := p.shown(), p.pointed()
 	for _, s := range p.scans {
 		p.report(s.Problems...)
-		p.mentions(s.Mentions)
 		if s.Bare != nil {
 			p.attribute(s, shown, pointed)
 		}
@@ -42,6 +41,7 @@ func (p *pass) combine() {
 	p.nearest()
 	p.betterComponents()
 	p.preferRules()
+	p.mentions()
 }
 
 // refer replaces ${names} in a claim's text by what the file, or a file it inherits from,

@@ -48,7 +48,11 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 	if p.Begin != nil {
 		p.Begin(file)
 	}
-	s := p.remembered(file, e, func() *scan {
+	under := "" // the rules of the repository's own that the file was read by
+	if len(mine) > 0 {
+		under = p.ruled
+	}
+	s := p.remembered(file, e, under, func() *scan {
 		return p.guarded(file, folder, func(s *scanning) {
 			data, err := readLimited(p.tree, file, limit)
 			switch {

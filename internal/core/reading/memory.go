@@ -24,13 +24,17 @@ func (m *Memory) Read() int { return m.reads }
 // Settle replaces what was remembered by what the last reading saw.
 func (m *Memory) Settle() { m.Files, m.next = m.next, nil }
 
-// remembered is what a file said before, if it is still the same, or what it says now.
-func (p *pass) remembered(file string, e fs.DirEntry, read func() *scan) *scan {
+// remembered is what a file said before, if it is still the same and was read under the
+// same rules, or what it says now.
+func (p *pass) remembered(file string, e fs.DirEntry, under string, read func() *scan) *scan {
 	m := p.Remember
 	if m == nil || m.Stamp == nil {
 		return read()
 	}
 	stamp := m.Stamp(file, e)
+	if stamp != "" {
+		stamp += under
+	}
 	if m.next == nil {
 		m.next = map[string]Remembered{}
 	}

@@ -18,9 +18,30 @@ const (
 	MaxMentions = 500
 )
 
-// mentions keeps what a file mentions.
-func (p *pass) mentions(list []claim.Mention) {
-	p.reading.Mentions = append(p.reading.Mentions, list[:min(len(list), MaxMentions-len(p.reading.Mentions))]...)
+// unread is why a mention is no claim where nothing reads its line.
+const unread = "no rule reads what stands here"
+
+// mentions keeps what files mention, without lines of which a rule of the user's, or what
+// refers to them, made a claim after all.
+func (p *pass) mentions() {
+	claimed := map[claim.Place]bool{}
+	for i := range p.reading.Claims {
+		c := &p.reading.Claims[i]
+		claimed[claim.Place{File: c.File, Line: c.Line}] = true
+		if c.Given != nil {
+			claimed[claim.Place{File: c.Given.File, Line: c.Given.Line}] = true
+		}
+	}
+	for _, s := range p.scans {
+		for _, m := range s.Mentions {
+			if len(p.reading.Mentions) == MaxMentions {
+				return
+			}
+			if m.Reason != unread || !claimed[claim.Place{File: m.File, Line: m.Line}] {
+				p.reading.Mentions = append(p.reading.Mentions, m)
+			}
+		}
+	}
 }
 
 // mention keeps a place that looks like a tool beside a version and makes no claim.
@@ -78,7 +99,7 @@ func (s *scanning) overlooked() {
 		}
 		if tool, at, end := s.toolBeside(line); tool != nil {
 			s.out.Mentions = append(s.out.Mentions, claim.Mention{Tool: tool.Name, Raw: document.Clip(string(line[at:end])), Folder: s.folder, File: s.file,
-				Line: number, Column: at + 1, Reason: "no rule reads what stands here"})
+				Line: number, Column: at + 1, Reason: unread})
 		}
 	}
 }

@@ -63,6 +63,14 @@ func TestMentions(t *testing.T) {
 	}
 }
 
+// TestARuleTurnsAMentionIntoAClaim: what a rule of the user's reads is understood.
+func TestARuleTurnsAMentionIntoAClaim(t *testing.T) {
+	files := map[string]string{"Makefile": "all:\n\tinstall-python 3.12\n\tinstall-ruby 3.4\n"}
+	assert.Len(t, mentioned(t, files), 2)
+	files[".wexo.yaml"] = "claims: [{files: [Makefile], tool: python, pattern: 'install-python (\\S+)'}]\n"
+	assert.Equal(t, []string{`ruby "ruby 3.4" Makefile:3:10 no rule reads what stands here`}, mentioned(t, files))
+}
+
 // TestMentionsAreFew: a file of nothing but mentions, and a tree of such files, end.
 func TestMentionsAreFew(t *testing.T) {
 	files := map[string]string{}

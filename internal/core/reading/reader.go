@@ -90,6 +90,7 @@ type pass struct {
 	budget  *document.Budget
 	tree    fs.FS
 	rules   userrule.Rules
+	ruled   string // changes with the repository's own rules
 	scans   []scanned
 	uses    []claim.Use
 	reading claim.Reading

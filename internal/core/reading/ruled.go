@@ -54,7 +54,7 @@ func (p *pass) ownRules() {
 	for _, problem := range problems {
 		p.problem("", userrule.File, &document.SyntaxError{Line: problem.Line, Column: problem.Column, Reason: problem.Reason})
 	}
-	p.rules = p.rules.With(own)
+	p.rules, p.ruled = p.rules.With(own), own.Digest
 	p.reading.Settings = decided.Settings
 }
 
