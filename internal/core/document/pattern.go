@@ -1,14 +1,15 @@
 package document
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
 	"regexp"
 	"regexp/syntax"
 	"slices"
-	"strings"
 	"sync"
+	"unicode"
 	"unicode/utf8"
 )
 
@@ -156,7 +157,10 @@ const alternatives = 6
 func required(re *syntax.Regexp) []string {
 	switch re.Op {
 	case syntax.OpLiteral:
-		return []string{strings.ToLower(string(re.Rune))}
+		if re.Flags&syntax.FoldCase != 0 && slices.ContainsFunc(re.Rune, func(r rune) bool { return r > unicode.MaxASCII }) {
+			return nil // it stands for more letters than its lower and upper case
+		}
+		return []string{string(folded([]byte(string(re.Rune))))}
 	case syntax.OpCapture, syntax.OpPlus:
 		return required(re.Sub[0])
 	case syntax.OpAlternate:
@@ -179,6 +183,12 @@ func required(re *syntax.Regexp) []string {
 		return best
 	}
 	return nil
+}
+
+// folded is a text in lower case. Of the letters that a pattern takes for those of ASCII
+// whatever their case, only the long s is left as it is by that.
+func folded(text []byte) []byte {
+	return bytes.ReplaceAll(bytes.ToLower(text), []byte("ſ"), []byte("s"))
 }
 
 // shortest is the length of the shortest of some texts; 0 where there are none.

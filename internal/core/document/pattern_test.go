@@ -3,7 +3,6 @@ package document
 import (
 	"regexp"
 	"regexp/syntax"
-	"slices"
 	"strings"
 	"testing"
 
@@ -35,6 +34,8 @@ func TestRequired(t *testing.T) {
 		{`(?:go)?\d+`, nil},
 		{`a*b?`, nil},
 		{`alpha|bravo|cider|delta|eagle|fruit|grape`, nil}, // too many to look for each
+		{`(?i)größe`, nil}, // only the cases of ASCII are known
+		{`größe`, []string{"größe"}},
 		{``, nil},
 	} {
 		assert.Equal(t, c.want, requiredOf(t, c.expression), c.expression)
@@ -75,11 +76,19 @@ func TestWhatIsRequiredIsInEveryMatch(t *testing.T) {
 			return // nothing is required of an empty match, and of none
 		}
 		wanted := requiredOf(t, expression)
-		lower := strings.ToLower(text)
-		if len(wanted) > 0 && !slices.ContainsFunc(wanted, func(one string) bool { return strings.Contains(lower, one) }) {
+		if script := (&Script{code: []byte(text)}); !script.mentions(wanted) {
 			t.Fatalf("%s matches %q, which holds none of %q", expression, text, wanted)
 		}
 	})
+}
+
+// TestLettersOfOtherCases: what a pattern takes for a letter of ASCII whatever its case.
+func TestLettersOfOtherCases(t *testing.T) {
+	for _, text := range []string{"VERSION", "VERſION", "token", "TO\u212aEN"} {
+		pattern := regexp.MustCompile("(?i)version|token")
+		assert.True(t, pattern.MatchString(text), text)
+		assert.True(t, (&Script{code: []byte(text)}).mentions(sizeOf(pattern).required), text)
+	}
 }
 
 // TestAPatternIsTriedWhereItMayMatch: what a rule finds does not depend on the short cut.

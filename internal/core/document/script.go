@@ -43,7 +43,7 @@ func (d *Script) mentions(texts []string) bool {
 	}
 	if d.lower == nil {
 		d.Budget.Spend(len(d.code))
-		d.lower = bytes.ToLower(d.code)
+		d.lower = folded(d.code)
 	}
 	return slices.ContainsFunc(texts, func(text string) bool { return bytes.Contains(d.lower, []byte(text)) })
 }

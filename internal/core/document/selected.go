@@ -20,7 +20,7 @@ func Select(doc Document, rule *catalogue.ClaimRule, b *Budget) []Value {
 		}
 	}
 	if text, ok := doc.(*Script); ok {
-		if rule.Holds != "" && !text.mentions([]string{strings.ToLower(rule.Holds)}) {
+		if rule.Holds != "" && !text.mentions([]string{string(folded([]byte(rule.Holds)))}) {
 			return nil
 		}
 		return dropIgnored(text.match(rule), rule.Ignore)
