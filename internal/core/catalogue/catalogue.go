@@ -115,6 +115,9 @@ type Installation struct {
 	NotBeside   []string               `yaml:"not-beside"` // files in the home that show it is no installation of its own
 	Components  map[string]FilePattern `yaml:"components"`
 	Packages    []PackageFiles         `yaml:"packages"` // where packages that were installed into it are told of; none where that is not known
+	Needs       []Need                 `yaml:"needs"`
+	Parts       []PartFiles            `yaml:"parts"`
+	Each        []Each                 `yaml:"each"`
 }
 
 // PackageFiles are files of which each tells of one package that was installed into an
@@ -123,14 +126,42 @@ type PackageFiles struct {
 	File    string  `yaml:"file"` // below the home, globs allowed
 	Name    Pattern `yaml:"name"`
 	Version Pattern `yaml:"version"`
+	Named   Pattern `yaml:"named"` // instead of both, of the file's path below the home: its groups are the name and the version
 }
 
-// VersionSource is one way to learn an installation's version: from a file below its
-// home, or by running it with arguments. The pattern's groups are joined with dots.
+// VersionSource is one way to learn an installation's version: from a file below its home,
+// from the name of one, or by running the executable with arguments. The pattern's groups
+// are joined with dots. What the system's packages tell is looked up after the files.
 type VersionSource struct {
 	File    string   `yaml:"file"`
+	Entry   string   `yaml:"entry"` // in the file, which is then an archive: a jar
+	Name    string   `yaml:"name"`  // a file, glob allowed, whose path below the home the pattern is of
 	Run     []string `yaml:"run"`
 	Pattern Pattern  `yaml:"pattern"`
+}
+
+// Need is a part without which an installation does not work.
+type Need struct {
+	Any []string `yaml:"any"` // files or folders below the home, globs allowed, of which one has to be there
+	Why string   `yaml:"why"` // what it is
+}
+
+// PartFiles are where a part of a kit lies: a compiler, a debugger, a build tool, headers,
+// sources.
+type PartFiles struct {
+	Name string   `yaml:"name"`
+	Any  []string `yaml:"any"` // below the home, globs allowed
+	// Shows lists files that a kit alone has: where one of them is there and the part is not,
+	// the installation is half a kit.
+	Shows []string `yaml:"shows"`
+	Why   string   `yaml:"why"` // what is then said
+}
+
+// Each describes versions that lie side by side in one home and share its executable.
+type Each struct {
+	Folders string `yaml:"folders"` // below the home, a glob; their names are the versions
+	Package string `yaml:"package"`
+	Unless  string `yaml:"unless"` // they count only where nothing matches this glob
 }
 
 // FilePattern takes the first group of a pattern from a file below an installation's home.

@@ -127,18 +127,52 @@ type Left struct {
 
 // Machines says where on machines installations are looked for.
 type Machines struct {
-	DotFolders int      `yaml:"dot-folders"` // how deep below each dot-folder of the home
-	Home       []Root   `yaml:"home"`        // below the home
-	Roots      []Root   `yaml:"roots"`
-	System     []string `yaml:"system"` // folders of the system's own executables
-	Skip       []string `yaml:"skip"`   // folders that hold no installations, only many files
-	SkipLike   []string `yaml:"skip-like"`
+	DotFolders  int            `yaml:"dot-folders"`  // how deep below each dot-folder of the home
+	OpenFolders int            `yaml:"open-folders"` // how deep below each of its other folders
+	Homes       []string       `yaml:"homes"`        // where home folders are, globs allowed
+	Home        []Root         `yaml:"home"`         // below the home
+	Roots       []Root         `yaml:"roots"`
+	System      []string       `yaml:"system"` // folders of the system's own executables
+	Skip        []string       `yaml:"skip"`   // folders that hold no installations, only many files
+	SkipLike    []string       `yaml:"skip-like"`
+	Startup     []string       `yaml:"startup"` // files that shells read when they start, globs allowed; below ~ those of the user
+	Tables      []Table        `yaml:"tables"`  // what editors and build tools know on the machine
+	Settings    []UserSettings `yaml:"settings"`
 }
 
 // Root is a folder below which installations lie, and how deep.
 type Root struct {
 	Path  string `yaml:"path"`
 	Depth int    `yaml:"depth"`
+	OS    string `yaml:"os"` // on machines of this system alone; empty on all
+}
+
+// Table is a file in which an editor or a build tool keeps installations by name.
+type Table struct {
+	Editor string   `yaml:"editor"`
+	Files  []string `yaml:"files"` // below the home, globs allowed
+	Format string   `yaml:"format"`
+	// Below is a property whose value is the document that the selectors are of.
+	Below string `yaml:"below"`
+	Each  string `yaml:"each"` // selects the entries; the others select in an entry
+	// Kind selects what tells of which tool an entry is: its text is looked up in Tools.
+	Kind    string            `yaml:"kind"`
+	Tools   map[string]string `yaml:"tools"`
+	Name    string            `yaml:"name"`
+	Path    string            `yaml:"path"`
+	Version string            `yaml:"version"`
+	Default string            `yaml:"default"` // selects in an entry what is there or true for the one that new projects take
+	Names   string            `yaml:"names"`   // the family of names: projects of the same one call entries by them
+	Tool    string            `yaml:"tool"`    // of all entries; empty where Kind or the executable's name tells
+	// Defaults is true where the entries only name what new projects take.
+	Defaults bool `yaml:"defaults"`
+}
+
+// UserSettings are files of the user's that are read as if they were a project's.
+type UserSettings struct {
+	Editor string   `yaml:"editor"`
+	Files  []string `yaml:"files"`
+	As     string   `yaml:"as"`
 }
 
 // Skips reports whether a folder of this name holds no installations, only many files.

@@ -88,11 +88,14 @@ func (inv Inventory) Check() error {
 		field string
 		n     int
 		most  int
-	}{{"installations", len(inv.Installations), MaxInstallations}, {"firstOnPath", len(inv.FirstOnPath), MaxChoices}, {"defaults", len(inv.Defaults), MaxChoices}, {"overrides", len(inv.Overrides), MaxChoices}} {
+	}{{"installations", len(inv.Installations), MaxInstallations}, {"firstOnPath", len(inv.FirstOnPath), MaxChoices}, {"defaults", len(inv.Defaults), MaxChoices}, {"overrides", len(inv.Overrides), MaxChoices},
+		{"proxies", len(inv.Proxies), MaxChoices}, {"searchPath", len(inv.SearchPath), MaxChoices}, {"startup", len(inv.Startup), MaxChoices},
+		{"editors", len(inv.Editors), MaxChoices}, {"checkouts", len(inv.Checkouts), MaxInstallations}} {
 		if list.n > list.most {
 			c.fail(list.field, "has %d entries; at most %d are taken", list.n, list.most)
 		}
 	}
+	c.text("machine.parent", m.Parent, maxName)
 	for i, in := range inv.Installations {
 		c.installation(fmt.Sprintf("installations[%d]", i), in)
 	}
@@ -100,12 +103,50 @@ func (inv Inventory) Check() error {
 		c.texts(fmt.Sprintf("firstOnPath[%d]", i), "tool", p.Tool, "path", p.Path, "version", p.Version)
 	}
 	for i, d := range inv.Defaults {
-		c.texts(fmt.Sprintf("defaults[%d]", i), "tool", d.Tool, "raw", d.Raw, "path", d.Source)
+		c.texts(fmt.Sprintf("defaults[%d]", i), "tool", d.Tool, "raw", d.Raw, "path", d.Source, "path", d.Path)
 	}
 	for i, o := range inv.Overrides {
 		c.texts(fmt.Sprintf("overrides[%d]", i), "tool", o.Tool, "variable", o.Variable, "path", o.Raw)
 	}
+	c.around(inv)
 	return c.err
+}
+
+// around checks what is told beside installations.
+func (c *checking) around(inv Inventory) {
+	for i, p := range inv.Proxies {
+		at := fmt.Sprintf("proxies[%d]", i)
+		c.texts(at, "tool", p.Tool, "path", p.Path, "path", p.Leads, "path", p.Root, "path", p.Picks, "version", p.Version, "path", p.Because)
+		if len(p.Folders) > MaxChoices {
+			c.fail(at+".folders", "has %d entries; at most %d are taken", len(p.Folders), MaxChoices)
+			continue
+		}
+		for n, f := range p.Folders {
+			c.texts(fmt.Sprintf("%s.folders[%d]", at, n), "path", f.Folder, "raw", f.Raw, "path", f.Home, "version", f.Version, "path", f.Source)
+		}
+	}
+	for i, f := range inv.SearchPath {
+		at := fmt.Sprintf("searchPath[%d]", i)
+		c.texts(at, "path", f.Folder, "path", f.From)
+		if len(f.Tools) > MaxChoices {
+			c.fail(at+".tools", "has %d entries; at most %d are taken", len(f.Tools), MaxChoices)
+			continue
+		}
+		for n, t := range f.Tools {
+			c.texts(fmt.Sprintf("%s.tools[%d]", at, n), "tool", t.Tool, "name", t.Name, "path", t.Leads, "version", t.Version)
+		}
+	}
+	for i, l := range inv.Startup {
+		c.texts(fmt.Sprintf("startup[%d]", i), "path", l.File, "variable", l.Variable, "path", l.Raw, "path", l.Value)
+	}
+	for i, w := range inv.Editors {
+		at := fmt.Sprintf("editors[%d]", i)
+		c.texts(at, "tool", w.Tool, "kind", w.Kind, "editor", w.Editor, "name", w.Name, "path", w.Path, "version", w.Version, "path", w.Source)
+		c.oneOf(at+".kind", w.Kind, []string{WiredName, WiredSetting})
+	}
+	for i, o := range inv.Checkouts {
+		c.texts(fmt.Sprintf("checkouts[%d]", i), "path", o.Path, "identity", o.Identity)
+	}
 }
 
 // texts checks pairs of a field and its text; paths may be longer than names.
@@ -130,6 +171,13 @@ func (c *checking) installation(field string, in Installation) {
 	}
 	c.parts(field+".components", in.Components)
 	c.parts(field+".packages", in.Packages)
+	if len(in.Parts) > MaxChoices {
+		c.fail(field+".parts", "has %d entries; at most %d are taken", len(in.Parts), MaxChoices)
+	}
+	for name := range in.Parts {
+		c.text(field+".parts: a name", name, maxName)
+	}
+	c.text(field+".systemPackage", in.SystemPackage, maxName)
 }
 
 // Read reads an inventory as it comes, and stops where a list has more entries than are
@@ -167,6 +215,16 @@ func Read(r io.Reader) (Inventory, error) {
 			inv.Defaults, err = entries[Default](d, "defaults", MaxChoices)
 		case "overrides":
 			inv.Overrides, err = entries[Override](d, "overrides", MaxChoices)
+		case "proxies":
+			inv.Proxies, err = entries[Proxy](d, "proxies", MaxChoices)
+		case "searchPath":
+			inv.SearchPath, err = entries[PathFolder](d, "searchPath", MaxChoices)
+		case "startup":
+			inv.Startup, err = entries[StartupLine](d, "startup", MaxChoices)
+		case "editors":
+			inv.Editors, err = entries[Wiring](d, "editors", MaxChoices)
+		case "checkouts":
+			inv.Checkouts, err = entries[Checkout](d, "checkouts", MaxInstallations)
 		default:
 			var passed json.RawMessage
 			err = field(d, fmt.Sprintf("%.60v", key), &passed)
@@ -189,7 +247,7 @@ func Read(r io.Reader) (Inventory, error) {
 
 // The parts of an inventory, and those without which it says nothing.
 var (
-	parts    = []string{"format", "machine", "takenAt", "installations", "firstOnPath", "defaults", "overrides"}
+	parts    = []string{"format", "machine", "takenAt", "installations", "firstOnPath", "defaults", "overrides", "proxies", "searchPath", "startup", "editors", "checkouts"}
 	required = []string{"format", "machine", "installations"}
 )
 

@@ -23,7 +23,8 @@ type Machine struct {
 // Installed is an installation with its version read; Version is zero where it cannot be told.
 type Installed struct {
 	Installation
-	Number version.Version
+	Number   version.Version
+	at, home string // its path and home as paths are compared
 }
 
 // NewMachine reads the versions of an inventory.
@@ -38,7 +39,7 @@ func NewMachine(inv Inventory, c *catalogue.Catalogue) *Machine {
 		if err != nil {
 			number = version.Version{}
 		}
-		m.byTool[tool.Name] = append(m.byTool[tool.Name], &Installed{in, number})
+		m.byTool[tool.Name] = append(m.byTool[tool.Name], &Installed{in, number, m.key(in.Path), m.key(in.Home)})
 	}
 	for _, list := range m.byTool {
 		slices.SortFunc(list, newestFirst)
@@ -154,41 +155,16 @@ func (m *Machine) At(tool, raw string) (found *Installed, there bool) {
 	return in, in != nil
 }
 
-// IsPath reports whether a text is a path on a machine, and no command that is looked up on
-// PATH or an editor's variable.
-func IsPath(raw string) bool { return raw != "" && (raw[0] == '/' || raw[0] == '~') }
-
-// InHome reports whether a path lies in somebody's home folder: what is there is that
-// person's own, and nothing that others share may point at it.
-func (m *Machine) InHome(at string) bool {
-	at = m.Absolute(at)
-	if home := m.Inventory.Machine.Home; home != "" && home != "/" && strings.HasPrefix(at, strings.TrimSuffix(home, "/")+"/") {
-		return true
-	}
-	return slices.ContainsFunc(homes, func(above string) bool { return strings.HasPrefix(at, above) })
-}
-
-// homes are where systems keep home folders.
-var homes = []string{"/home/", "/Users/", "/root/", "/var/home/", "C:/Users/", "~"}
-
-// Absolute is a path on the machine as Followed has it, with the home folder written out.
-func (m *Machine) Absolute(raw string) string {
-	at := path.Clean(strings.ReplaceAll(raw, `\`, "/"))
-	if rest, ok := strings.CutPrefix(at, "~"); ok && m.Inventory.Machine.Home != "" {
-		at = path.Join(m.Inventory.Machine.Home, rest)
-	}
-	return at
-}
-
-func (m *Machine) match(tool, at string) *Installed {
+func (m *Machine) match(tool, raw string) *Installed {
+	at := m.key(raw)
 	var best *Installed
 	for _, in := range m.byTool[tool] {
 		switch {
-		case in.Path == at || in.Home == at && in.Origin != "system":
+		case in.at == at || in.home == at && in.Origin != "system":
 			return in
-		case in.Origin == "system" && path.Dir(at) != path.Dir(in.Path), !sameNumber(path.Base(at), in.Number):
-		case in.Origin != "system" && !strings.HasPrefix(at, in.Home+"/"):
-		case best == nil || len(in.Home) > len(best.Home):
+		case in.Origin == "system" && path.Dir(at) != path.Dir(in.at), !sameNumber(path.Base(at), in.Number):
+		case in.Origin != "system" && !strings.HasPrefix(at, strings.TrimSuffix(in.home, "/")+"/"):
+		case best == nil || len(in.home) > len(best.home):
 			best = in
 		}
 	}
@@ -197,6 +173,7 @@ func (m *Machine) match(tool, at string) *Installed {
 
 // sameNumber tells whether an executable's name that ends in a number (python3.11) fits the version.
 func sameNumber(base string, v version.Version) bool {
+	base = strings.TrimSuffix(base, ".exe")
 	start := len(base)
 	for start > 0 && (base[start-1] >= '0' && base[start-1] <= '9' || base[start-1] == '.') {
 		start--

@@ -123,8 +123,8 @@ func lookOf(m *inventory.Machine, t *catalogue.Tool) string {
 		fmt.Fprintf(&b, "%q", m.Name())
 	}
 	info := m.Inventory.Machine
-	fmt.Fprintf(&b, "%s %t\n", info.Kind, info.Home != "")
-	if atHome(m, t) {
+	fmt.Fprintf(&b, "%s %t %t\n", info.Kind, info.Home != "", m.IgnoresCase())
+	if m.AtHome(t.Name) {
 		fmt.Fprintf(&b, "%q\n", info.Home)
 	}
 	for _, in := range m.Installed(t.Name) {
@@ -135,21 +135,6 @@ func lookOf(m *inventory.Machine, t *catalogue.Tool) string {
 	p, _ := m.FirstOnPath(t.Name)
 	fmt.Fprintf(&b, "%q %q %q %q %q %q %t", o.Variable, o.Raw, d.Raw, d.Source, p.Path, p.Version, p.Shim)
 	return b.String()
-}
-
-// atHome reports whether a path that begins with ~ may lead to an installation of a tool.
-// Where none can, it does not matter whose home it is.
-func atHome(m *inventory.Machine, t *catalogue.Tool) bool {
-	home := m.Inventory.Machine.Home
-	return home != "" && slices.ContainsFunc(m.Installed(t.Name), func(in *inventory.Installed) bool {
-		return below(home, in.Path) || below(home, in.Home) || in.Home != "" && below(in.Home, home)
-	})
-}
-
-// below reports whether a path is a folder or lies in it.
-func below(folder, at string) bool {
-	rest, in := strings.CutPrefix(at, strings.TrimSuffix(folder, "/"))
-	return in && (rest == "" || rest[0] == '/')
 }
 
 // Changed are the machines that have changed since the tooling before, and what was

@@ -1,9 +1,8 @@
 package probe
 
 import (
-	"context"
 	"os"
-	"path/filepath"
+	"path"
 	"slices"
 	"strings"
 
@@ -14,67 +13,61 @@ import (
 	"wexo/internal/core/version"
 )
 
-// defaults are the user's own choices: version files in the home folder, and a file or
-// link beside a versioned root that names one of its versions.
+// defaults are the user's own choices: version files in the home folder, settings beside a
+// versioned root, and a file or link there that names one of its versions.
 func (p *probe) defaults(reader *reading.Reader) []inventory.Default {
 	var out []inventory.Default
 	have := map[string]bool{}
-	add := func(tool, raw, source string) {
-		if !have[tool] && raw != "" {
-			have[tool] = true
-			out = append(out, inventory.Default{Tool: tool, Raw: raw, Source: source})
+	add := func(d inventory.Default) {
+		if !have[d.Tool] && d.Raw != "" {
+			have[d.Tool] = true
+			out = append(out, d)
 		}
 	}
 	if home := p.machine.Info.Home; home != "" {
-		for _, c := range reader.ReadTop(os.DirFS(p.disk.on(home))).Claims {
-			if c.Role == claim.Pin {
-				add(c.Tool, c.Raw, "~/"+c.File)
+		if real, err := p.disk.real(home); err == nil {
+			for _, c := range reader.ReadTop(os.DirFS(p.disk.on(real))).Claims {
+				if c.Role == claim.Pin && p.wants(c.Tool) {
+					add(inventory.Default{Tool: c.Tool, Raw: c.Raw, Source: "~/" + c.File})
+				}
 			}
 		}
 	}
-	for _, root := range p.roots() {
-		raw, source := p.beside(root)
-		add(root.tool.Name, raw, p.short(source))
-	}
-	return out
-}
-
-// root is a versioned root: the folder whose children are installations.
-type root struct {
-	tool *catalogue.Tool
-	dir  string
-}
-
-func (p *probe) roots() []root {
-	var out []root
-	for _, c := range p.found {
-		if versionIn(filepath.Base(c.home)) == "" || c.tool.BundledWith != "" {
+	for _, r := range p.roots() {
+		if set := p.settings(r); set.raw != "" {
+			d := inventory.Default{Tool: r.tool.Name, Raw: set.raw, Source: set.source}
+			if in := p.named(r, set.raw); in != nil {
+				d.Path = in.Home
+			}
+			add(d)
 			continue
 		}
-		r := root{c.tool, filepath.Dir(c.home)}
-		if !slices.Contains(out, r) {
-			out = append(out, r)
-		}
+		raw, source := p.beside(r)
+		add(inventory.Default{Tool: r.tool.Name, Raw: raw, Source: p.short(source)})
 	}
-	slices.SortFunc(out, func(a, b root) int { return strings.Compare(a.tool.Name+a.dir, b.tool.Name+b.dir) })
 	return out
+}
+
+func (p *probe) wants(tool string) bool {
+	return slices.ContainsFunc(p.tools, func(t *catalogue.Tool) bool { return t.Name == tool })
 }
 
 // beside finds what names the default version of a versioned root.
 func (p *probe) beside(r root) (raw, source string) {
-	above := filepath.Dir(r.dir)
+	above := path.Dir(r.dir)
 	for _, file := range []string{
-		filepath.Join(r.dir, "default"), filepath.Join(r.dir, "current"),
-		filepath.Join(above, "version"), filepath.Join(above, "default"), filepath.Join(above, "current"),
+		path.Join(r.dir, "default"), path.Join(r.dir, "current"),
+		path.Join(above, "version"), path.Join(above, "default"), path.Join(above, "current"), path.Join(above, "alias/default"),
 	} {
 		real, err := p.disk.real(file)
 		if err != nil {
 			continue
 		}
 		if p.disk.isDir(real, nil) {
-			for _, c := range p.found {
-				if c.tool == r.tool && c.home == real && real != file {
-					return filepath.Base(real), file
+			for _, key := range sortedKeys(p.found) {
+				c := p.found[key]
+				if c.tool == r.tool && (c.home == real || within(real, c.home)) && real != file {
+					return path.Base(real), file
 				}
 			}
 			continue
@@ -94,18 +87,19 @@ func (p *probe) beside(r root) (raw, source string) {
 	return "", ""
 }
 
-func (p *probe) short(path string) string {
-	if rest, ok := strings.CutPrefix(path, p.machine.Info.Home+"/"); ok && p.machine.Info.Home != "" {
+func (p *probe) short(at string) string {
+	home := strings.TrimSuffix(p.machine.Info.Home, "/")
+	if rest, ok := strings.CutPrefix(at, home+"/"); ok && home != "" {
 		return "~/" + rest
 	}
-	return path
+	return at
 }
 
 // overrides are variables that beat a pin: those the catalogue names, and <FOLDER>_VERSION
 // for the dot-folder of the home in which a versioned root lies.
 func (p *probe) overrides() []inventory.Override {
 	var out []inventory.Override
-	for _, tool := range p.catalogue.Tools() {
+	for _, tool := range p.tools {
 		for _, o := range tool.Overrides {
 			value := strings.TrimSpace(p.machine.Env[o.Variable])
 			if value != "" && !slices.ContainsFunc(o.Ignore, func(i catalogue.Pattern) bool { return i.FindString(value) == value }) {
@@ -115,29 +109,12 @@ func (p *probe) overrides() []inventory.Override {
 		}
 	}
 	for _, r := range p.roots() {
-		inHome, ok := strings.CutPrefix(r.dir, p.machine.Info.Home+"/.")
-		if !ok {
+		if slices.ContainsFunc(out, func(o inventory.Override) bool { return o.Tool == r.tool.Name }) {
 			continue
 		}
-		folder, _, _ := strings.Cut(inHome, "/")
-		variable := strings.ToUpper(strings.NewReplacer("-", "_", ".", "_").Replace(folder)) + "_VERSION"
-		if value := strings.TrimSpace(p.machine.Env[variable]); value != "" {
-			out = append(out, inventory.Override{Tool: r.tool.Name, Variable: variable, Raw: value})
-		}
-	}
-	return out
-}
-
-// firstOnPath is what a terminal finds first, tool by tool.
-func (p *probe) firstOnPath(ctx context.Context, known *inventory.Machine, defaults []inventory.Default) []inventory.OnPath {
-	var out []inventory.OnPath
-	for _, tool := range p.catalogue.Tools() {
-		for _, name := range tool.Installation.Executables {
-			if strings.ContainsAny(name, "*[?") {
-				continue
-			}
-			if at, ok := p.onPath(name); ok {
-				out = append(out, p.first(ctx, tool, at, known, defaults))
+		for _, name := range p.variablesOf(r) {
+			if value := strings.TrimSpace(p.machine.Env[name]); value != "" {
+				out = append(out, inventory.Override{Tool: r.tool.Name, Variable: name, Raw: value})
 				break
 			}
 		}
@@ -145,59 +122,106 @@ func (p *probe) firstOnPath(ctx context.Context, known *inventory.Machine, defau
 	return out
 }
 
-func (p *probe) onPath(name string) (string, bool) {
-	for _, dir := range p.machine.Path {
-		at := filepath.Join(dir, name)
-		real, err := p.disk.real(at)
-		if err == nil && p.disk.executable(real) {
-			return at, true
+// onPath tells of PATH folder by folder, and what a terminal finds first, tool by tool.
+func (p *probe) onPath() ([]inventory.PathFolder, []inventory.OnPath) {
+	var folders []inventory.PathFolder
+	taken := map[string]bool{}
+	seen := map[string]bool{}
+	for _, dir := range p.path {
+		if seen[dir] {
+			continue // the second time it finds nothing new
+		}
+		seen[dir] = true
+		f := inventory.PathFolder{Folder: dir, From: p.from[dir], There: p.disk.isDir(dir, nil)}
+		for _, e := range p.disk.list(dir) {
+			bare := p.bare(e.Name())
+			for _, one := range p.looked.match(anywhere, bare) {
+				if t, ok := p.pathed(one.tool, dir, e.Name()); ok {
+					t.Wins = !taken[one.tool.Name+"\x00"+bare]
+					taken[one.tool.Name+"\x00"+bare] = true
+					f.Tools = append(f.Tools, t)
+				}
+			}
+		}
+		slices.SortStableFunc(f.Tools, func(a, b inventory.PathedTool) int { return strings.Compare(a.Tool, b.Tool) })
+		if len(f.Tools) > 0 || !f.There {
+			folders = append(folders, f)
 		}
 	}
-	return "", false
+	var first []inventory.OnPath
+	for _, tool := range p.tools {
+		if one, ok := p.first(tool); ok {
+			first = append(first, one)
+		}
+	}
+	return folders, first
 }
 
-func (p *probe) first(ctx context.Context, tool *catalogue.Tool, at string, known *inventory.Machine, defaults []inventory.Default) inventory.OnPath {
-	out := inventory.OnPath{Tool: tool.Name, Path: at}
+// pathed is an executable in a folder of PATH.
+func (p *probe) pathed(tool *catalogue.Tool, dir, name string) (inventory.PathedTool, bool) {
+	at := path.Join(dir, name)
+	out := inventory.PathedTool{Tool: tool.Name, Name: name}
 	real, err := p.disk.real(at)
 	if err != nil {
-		return out
+		return out, true // a link that leads nowhere is on PATH all the same
 	}
-	for _, in := range known.Installed(tool.Name) {
-		if in.Path == real {
-			out.Version = in.Version
-			return out
+	if !p.disk.executable(real, p.windows) {
+		return out, false
+	}
+	out.Leads = real
+	if in := p.installedAt(tool.Name, real); in != nil {
+		out.Version = in.Version
+		return out, true
+	}
+	for _, x := range p.inv.Proxies {
+		if x.Tool == tool.Name && x.Leads == real {
+			out.Version, out.Proxy = x.Version, true
+			return out, true
 		}
 	}
-	if p.disk.isShellScript(real) {
-		out.Shim = true
-		out.Version = p.behindShim(ctx, tool, at, known, defaults)
+	out.Proxy = p.passing[real]
+	if in := p.sharing(tool.Name, real); in != nil && !out.Proxy {
+		out.Version = in.Version
 	}
-	return out
+	return out, true
 }
 
-// behindShim is the version a shim leads to outside any repository: the default's, or
-// what it says itself.
-func (p *probe) behindShim(ctx context.Context, tool *catalogue.Tool, at string, known *inventory.Machine, defaults []inventory.Default) string {
-	for _, d := range defaults {
-		if d.Tool != tool.Name {
+// sharing is the installation in whose bin folder an executable lies: a further name of it.
+func (p *probe) sharing(tool, real string) *inventory.Installation {
+	for i := range p.inv.Installations {
+		in := &p.inv.Installations[i]
+		if in.Tool == tool && in.Origin != "system" && path.Dir(in.Path) == path.Dir(real) {
+			return in
+		}
+	}
+	return nil
+}
+
+// first is what a terminal finds first for a tool.
+func (p *probe) first(tool *catalogue.Tool) (inventory.OnPath, bool) {
+	for _, name := range tool.Installation.Executables {
+		if strings.ContainsAny(name, "*[?") {
 			continue
 		}
-		set, err := version.ParseRange("plain", tool.Scheme(), d.Raw)
-		if err != nil {
-			continue
-		}
-		if in := known.Newest(tool.Name, set, inventory.Build{}); in != nil {
-			return in.Version
+		for _, dir := range p.path {
+			link, real, ok := p.executableAt(dir, name)
+			if !ok {
+				continue
+			}
+			out := inventory.OnPath{Tool: tool.Name, Path: link}
+			for _, x := range p.inv.Proxies {
+				if x.Tool == tool.Name && x.Leads == real {
+					out.Version, out.Shim = x.Version, true
+					return out, true
+				}
+			}
+			if in := p.installedAt(tool.Name, real); in != nil {
+				out.Version = in.Version
+			} else if in := p.sharing(tool.Name, real); in != nil {
+				out.Version = in.Version
+			}
+			return out, true
 		}
 	}
-	if !p.machine.Run {
-		return ""
-	}
-	for _, source := range tool.Installation.Version {
-		if source.Run != nil {
-			env := []string{"PATH=" + strings.Join(p.machine.Path, ":"), "HOME=" + p.machine.Info.Home}
-			return joined(source.Pattern, p.ask(ctx, at, source.Run, env))
-		}
-	}
-	return ""
+	return inventory.OnPath{}, false
 }

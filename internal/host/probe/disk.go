@@ -2,11 +2,11 @@ package probe
 
 import (
 	"bytes"
-	"debug/elf"
 	"errors"
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
 )
@@ -17,12 +17,24 @@ type disk struct{ root string }
 
 type entry = fs.DirEntry
 
-// on is where a path of the machine lies on the disk Wexo reads.
-func (d disk) on(path string) string {
-	if d.root == "/" || d.root == "" {
-		return path
+// own reports whether the files are those of the machine Wexo runs on.
+func (d disk) own() bool { return d.root == "/" || d.root == "" }
+
+// from is the machine's own path of one on the disk Wexo reads.
+func (d disk) from(at string) string {
+	if d.own() {
+		return filepath.ToSlash(at)
 	}
-	return filepath.Join(d.root, path)
+	rest := strings.TrimPrefix(filepath.ToSlash(at), strings.TrimSuffix(filepath.ToSlash(filepath.Clean(d.root)), "/"))
+	return path.Clean("/" + rest)
+}
+
+// on is where a path of the machine lies on the disk Wexo reads.
+func (d disk) on(at string) string {
+	if d.own() {
+		return at
+	}
+	return filepath.Join(d.root, filepath.FromSlash(at))
 }
 
 func (d disk) list(dir string) []entry {
@@ -38,11 +50,12 @@ func (d disk) list(dir string) []entry {
 }
 
 // real follows every link of a path, as the machine itself would.
-func (d disk) real(path string) (string, error) {
-	if d.root == "/" || d.root == "" {
-		return filepath.EvalSymlinks(path)
+func (d disk) real(at string) (string, error) {
+	if d.own() {
+		real, err := filepath.EvalSymlinks(at)
+		return filepath.ToSlash(real), err
 	}
-	done, rest := "/", strings.Split(strings.Trim(filepath.Clean(path), "/"), "/")
+	done, rest := "/", strings.Split(strings.Trim(path.Clean(at), "/"), "/")
 	for hops := 0; len(rest) > 0; {
 		part := rest[0]
 		rest = rest[1:]
@@ -50,10 +63,10 @@ func (d disk) real(path string) (string, error) {
 			continue
 		}
 		if part == ".." {
-			done = filepath.Dir(done)
+			done = path.Dir(done)
 			continue
 		}
-		at := filepath.Join(done, part)
+		at := path.Join(done, part)
 		info, err := os.Lstat(d.on(at))
 		if err != nil {
 			return "", err
@@ -69,7 +82,7 @@ func (d disk) real(path string) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		if filepath.IsAbs(target) {
+		if strings.HasPrefix(target, "/") {
 			done = "/"
 		}
 		rest = append(strings.Split(target, "/"), rest...)
@@ -77,35 +90,41 @@ func (d disk) real(path string) (string, error) {
 	return done, nil
 }
 
-func (d disk) exists(path string) bool {
-	_, err := os.Lstat(d.on(path))
-	return err == nil
-}
-
-func (d disk) isDir(path string, e entry) bool {
-	if e != nil && e.Type()&fs.ModeSymlink == 0 {
-		return e.IsDir()
-	}
-	real, err := d.real(path)
+// exists reports whether something is at a path, a link that leads nowhere included.
+func (d disk) exists(at string) bool {
+	above, err := d.real(path.Dir(at))
 	if err != nil {
 		return false
 	}
-	info, err := os.Stat(d.on(real))
+	_, err = os.Lstat(d.on(path.Join(above, path.Base(at))))
+	return err == nil
+}
+
+func (d disk) isDir(at string, e entry) bool {
+	if e != nil && e.Type()&fs.ModeSymlink == 0 {
+		return e.IsDir()
+	}
+	real, err := d.real(at)
+	if err != nil {
+		return false
+	}
+	info, err := os.Lstat(d.on(real))
 	return err == nil && info.IsDir()
 }
 
-func (d disk) executable(path string) bool {
-	info, err := os.Stat(d.on(path))
-	return err == nil && info.Mode().IsRegular() && info.Mode().Perm()&0o111 != 0
+// executable reports whether a file may be run; on Windows its ending alone says so.
+func (d disk) executable(at string, windows bool) bool {
+	info, err := os.Lstat(d.on(at))
+	return err == nil && info.Mode().IsRegular() && (windows || info.Mode().Perm()&0o111 != 0)
 }
 
 // head reads the first bytes of a regular file, at most limit.
-func (d disk) head(path string, limit int64) ([]byte, error) {
-	real, err := d.real(path)
+func (d disk) head(at string, limit int64) ([]byte, error) {
+	real, err := d.real(at)
 	if err != nil {
 		return nil, err
 	}
-	info, err := os.Stat(d.on(real))
+	info, err := os.Lstat(d.on(real))
 	if err != nil {
 		return nil, err
 	}
@@ -121,39 +140,17 @@ func (d disk) head(path string, limit int64) ([]byte, error) {
 }
 
 // isShellScript tells a shim or wrapper: a script that a shell runs.
-func (d disk) isShellScript(path string) bool {
-	data, err := d.head(path, 128)
+func (d disk) isShellScript(at string) bool {
+	data, err := d.head(at, 128)
 	if err != nil || !bytes.HasPrefix(data, []byte("#!")) {
 		return false
 	}
 	first, _, _ := bytes.Cut(data, []byte("\n"))
 	for field := range bytes.FieldsSeq(first[2:]) {
-		switch filepath.Base(string(field)) {
+		switch path.Base(string(field)) {
 		case "sh", "bash", "dash", "zsh", "ksh", "fish":
 			return true
 		}
 	}
 	return false
-}
-
-// arch is the architecture an executable is built for; empty where it does not tell.
-func (d disk) arch(path string) string {
-	f, err := os.Open(d.on(path))
-	if err != nil {
-		return ""
-	}
-	defer f.Close()
-	head := make([]byte, 20)
-	if _, err := io.ReadFull(f, head); err != nil || !bytes.HasPrefix(head, []byte(elf.ELFMAG)) {
-		return ""
-	}
-	switch elf.Machine(uint16(head[18]) | uint16(head[19])<<8) {
-	case elf.EM_X86_64:
-		return "amd64"
-	case elf.EM_AARCH64:
-		return "arm64"
-	case elf.EM_386:
-		return "386"
-	}
-	return ""
 }

@@ -2,58 +2,108 @@ package probe
 
 import (
 	"context"
-	"os"
-	"os/exec"
-	"path/filepath"
+	"path"
 	"regexp"
+	"slices"
 	"strings"
-	"time"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
 )
 
-var numberIn = regexp.MustCompile(`\d+(?:\.\d+)*(?:[-+_.]?(?:rc|beta|alpha|[ab])\.?\d+)?`)
-
-// versionIn is the number in a folder's name; empty where there is none.
-func versionIn(name string) string {
-	if strings.HasPrefix(name, ".") {
-		return ""
+// installations describes a candidate: one installation, or the several versions that lie
+// side by side in its home and share the executable.
+func (p *probe) installations(ctx context.Context, c *candidate) []inventory.Installation {
+	if each := p.each(c); len(each) > 0 {
+		var out []inventory.Installation
+		for _, one := range each {
+			in := p.describeOne(c, told{version: one.version})
+			in.Package = one.kind
+			if p.machine.Sizes {
+				in.SizeBytes = p.sizeOf(one.folder)
+			}
+			out = append(out, in)
+		}
+		return out
 	}
-	return numberIn.FindString(name)
+	in := p.describeOne(c, p.version(ctx, c))
+	p.verify(ctx, c, &in)
+	if p.machine.Sizes {
+		in.SizeBytes = p.size(c)
+	}
+	return []inventory.Installation{in}
 }
 
-// evidence files are read up to this size, in bytes.
-const maxEvidence = 1 << 20
+// beside is a version in a folder of its own below a home.
+type beside struct{ version, kind, folder string }
 
-// installation describes a candidate.
-func (p *probe) installation(ctx context.Context, c *candidate) inventory.Installation {
-	in := inventory.Installation{Tool: c.tool.Name, Path: c.path, Home: c.home, Origin: p.origin(c), Health: "good",
-		Components: map[string]string{}, Packages: map[string]string{}}
-	in.Version = p.version(ctx, c)
-	switch {
-	case c.broken != "":
-		in.Health, in.HealthReason = "broken", c.broken
-	case in.Version == "":
-		in.Health, in.HealthReason = "unknown", "neither its files nor its executable tell a version"
+// each lists the versions that lie side by side in a home.
+func (p *probe) each(c *candidate) []beside {
+	var out []beside
+	for _, e := range c.tool.Installation.Each {
+		if e.Unless != "" && len(p.matching(c.home, e.Unless)) > 0 {
+			continue
+		}
+		for _, folder := range p.matching(c.home, e.Folders) {
+			version := path.Base(folder)
+			if _, err := c.tool.Scheme().Parse(version); err == nil && p.disk.isDir(folder, nil) {
+				out = append(out, beside{version, e.Package, folder})
+			}
+		}
 	}
-	if in.Arch = p.disk.arch(c.path); in.Arch == "" && c.broken == "" {
+	return out
+}
+
+// describeOne tells all of an installation but what asking it would tell.
+func (p *probe) describeOne(c *candidate, t told) inventory.Installation {
+	in := inventory.Installation{Tool: c.tool.Name, Version: t.version, Path: c.path, Home: c.home, Origin: p.origin(c), Health: "good",
+		Components: map[string]string{}, Packages: map[string]string{}}
+	if in.Arch = archOf(p.disk.on(c.path)); in.Arch == "" && c.broken == "" {
 		in.Arch = p.machine.Info.Arch
 	}
-	in.Vendor = p.vendor(c)
+	in.Vendor, in.Variant = p.vendor(c), variant(c)
 	for _, kind := range c.tool.Packages {
-		if kind.Beside == "" || p.disk.exists(filepath.Join(c.home, kind.Beside)) {
+		if kind.Beside == "" || p.disk.exists(path.Join(c.home, kind.Beside)) {
 			in.Package = kind.Kind
 			break
 		}
 	}
 	for name, at := range c.tool.Installation.Components {
-		if text := p.take(filepath.Join(c.home, at.File), at.Pattern); text != "" {
-			in.Components[name] = text
+		for _, file := range p.matching(c.home, at.File) {
+			if text := p.take(file, at.Pattern); text != "" {
+				in.Components[name] = text
+				break
+			}
 		}
 	}
+	if one, ok := p.packageOf(c); ok {
+		in.SystemPackage = one.name + " " + one.version
+	}
+	p.parts(c, &in)
 	p.packages(c, in.Packages)
+	p.health(c, t, &in)
 	return in
+}
+
+// parts tells which parts of a kit are there.
+func (p *probe) parts(c *candidate, in *inventory.Installation) {
+	for _, part := range c.tool.Installation.Parts {
+		if in.Parts == nil {
+			in.Parts = map[string]bool{}
+		}
+		in.Parts[part.Name] = p.any(c.home, part.Any)
+	}
+}
+
+// variant is what the tool was built against, where its folder's name says so (1.17.3-otp-27).
+func variant(c *candidate) string {
+	for _, label := range sortedKeys(c.tool.BuiltAgainst) {
+		m := regexp.MustCompile(`(?i)[-_]` + regexp.QuoteMeta(label) + `[-_]?(\d+)`).FindStringSubmatch(path.Base(c.home))
+		if m != nil {
+			return label + "-" + m[1]
+		}
+	}
+	return ""
 }
 
 // mostPackages is how many packages are told of one installation.
@@ -66,7 +116,13 @@ func (p *probe) packages(c *candidate, into map[string]string) {
 			if len(into) == mostPackages {
 				return
 			}
-			data, err := p.disk.head(file, maxEvidence)
+			if list.Named.Regexp != nil {
+				if m := list.Named.FindStringSubmatch(strings.TrimPrefix(file, c.home)); len(m) > 2 {
+					into[m[1]] = m[2]
+				}
+				continue
+			}
+			data, err := p.disk.head(file, maxEntry)
 			if err != nil {
 				continue
 			}
@@ -84,12 +140,26 @@ func (p *probe) origin(c *candidate) string {
 		}
 	}
 	switch {
-	case c.home == "/usr" || c.home == "/" || c.home == "/usr/local":
+	case slices.Contains([]string{"/usr", "/", "/usr/local"}, c.home):
 		return "system"
-	case versionIn(filepath.Base(strings.TrimSuffix(c.home, "/Contents/Home"))) != "":
+	case versionIn(path.Base(strings.TrimSuffix(c.home, "/Contents/Home"))) != "":
+		return "versioned-root"
+	case p.amongOthers(c):
 		return "versioned-root"
 	}
 	return "standalone"
+}
+
+// amongOthers reports whether the folder above a home holds further installations of the
+// tool: their names need not be versions.
+func (p *probe) amongOthers(c *candidate) bool {
+	n := 0
+	for _, other := range p.found {
+		if other.tool == c.tool && path.Dir(other.home) == path.Dir(c.home) && !other.system {
+			n++
+		}
+	}
+	return n > 1
 }
 
 func (p *probe) vendor(c *candidate) string {
@@ -97,129 +167,19 @@ func (p *probe) vendor(c *candidate) string {
 	if maker == nil {
 		return ""
 	}
-	text := p.take(filepath.Join(c.home, maker.File), maker.Pattern)
+	text := p.take(path.Join(c.home, maker.File), maker.Pattern)
 	if text == "" {
 		return ""
 	}
 	return c.tool.VendorMade(text)
 }
 
-// take gives the groups of a pattern in a file, joined with dots.
-func (p *probe) take(file string, pattern catalogue.Pattern) string {
-	data, err := p.disk.head(file, maxEvidence)
-	if err != nil {
-		return ""
-	}
-	return joined(pattern, string(data))
-}
-
-func joined(pattern catalogue.Pattern, text string) string {
-	if pattern.Regexp == nil {
-		return ""
-	}
-	m := pattern.FindStringSubmatch(text)
-	if m == nil {
-		return ""
-	}
-	return strings.Join(m[1:], ".")
-}
-
-// version learns a candidate's version: from files, then by asking, then from the folder's name.
-func (p *probe) version(ctx context.Context, c *candidate) string {
-	for _, source := range c.tool.Installation.Version {
-		if source.File != "" {
-			if v := p.versionFrom(c, source); v != "" {
-				return v
-			}
+// need is the first part that an installation cannot do without and that is not there.
+func (p *probe) need(c *candidate) *catalogue.Need {
+	for i := range c.tool.Installation.Needs {
+		if n := &c.tool.Installation.Needs[i]; !p.any(c.home, n.Any) {
+			return n
 		}
 	}
-	if p.machine.Run && c.broken == "" {
-		for _, source := range c.tool.Installation.Version {
-			if source.Run != nil {
-				if v := joined(source.Pattern, p.ask(ctx, c.path, source.Run, nil)); p.fits(c, v) {
-					return v
-				}
-			}
-		}
-	}
-	if v := versionIn(filepath.Base(c.home)); p.fits(c, v) && !c.system {
-		return v
-	}
-	return ""
-}
-
-// versionFrom reads the version from files; a system folder may hold those of several
-// installations, so the number in the executable's name must fit.
-func (p *probe) versionFrom(c *candidate, source catalogue.VersionSource) string {
-	for _, file := range p.matching(c.home, source.File) {
-		if v := p.take(file, source.Pattern); p.fits(c, v) {
-			return v
-		}
-	}
-	return ""
-}
-
-// matching are the files below a home that a path or glob of the catalogue means.
-func (p *probe) matching(home, file string) []string {
-	path := filepath.Join(home, file)
-	if !strings.Contains(file, "*") {
-		return []string{path}
-	}
-	found, err := filepath.Glob(p.disk.on(path))
-	if err != nil {
-		return nil
-	}
-	if p.disk.root != "/" && p.disk.root != "" {
-		for i, f := range found {
-			found[i] = strings.TrimPrefix(f, filepath.Clean(p.disk.root))
-		}
-	}
-	return found
-}
-
-var endNumber = regexp.MustCompile(`\d+\.\d+$`)
-
-// fits tells whether the text is a version of the tool that suits the executable's name (python3.11).
-func (p *probe) fits(c *candidate, text string) bool {
-	if _, err := c.tool.Scheme().Parse(text); err != nil {
-		return false
-	}
-	number := endNumber.FindString(filepath.Base(c.path))
-	return number == "" || text == number || strings.HasPrefix(text, number)
-}
-
-// askLimit is how long an executable may take to tell its version.
-const askLimit = 3 * time.Second
-
-// ask runs an executable with a clean environment, outside any repository.
-func (p *probe) ask(ctx context.Context, path string, args, env []string) string {
-	if p.inRepository(path) {
-		return ""
-	}
-	ctx, cancel := context.WithTimeout(ctx, askLimit)
-	defer cancel()
-	cmd := exec.CommandContext(ctx, path, args...)
-	cmd.Dir = "/"
-	cmd.Env = append([]string{"PATH=/usr/bin:/bin", "LC_ALL=C", "HOME=" + os.TempDir()}, env...)
-	cmd.WaitDelay = 200 * time.Millisecond
-	out, err := cmd.CombinedOutput()
-	if err != nil || len(out) > 1<<16 {
-		return ""
-	}
-	return strings.TrimSpace(string(styling.ReplaceAll(out, nil)))
-}
-
-// styling are the escapes with which programs colour what they print.
-var styling = regexp.MustCompile("\x1b\\[[0-9;]*m")
-
-// inRepository tells whether a path lies in a git repository: nothing there is ever run.
-func (p *probe) inRepository(path string) bool {
-	for dir := filepath.Dir(path); ; dir = filepath.Dir(dir) {
-		if p.disk.exists(filepath.Join(dir, ".git")) {
-			return true
-		}
-		if dir == filepath.Dir(dir) {
-			return false
-		}
-	}
+	return nil
 }

@@ -3,6 +3,7 @@ package probe_test
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -32,7 +33,7 @@ func TestLayouts(t *testing.T) {
 			[]string{"go 1.22.3 versioned-root /home/fern/sdk/go1.22.3/bin/go", "go 1.23.0 versioned-root /home/fern/sdk/go1.23.0/bin/go"},
 		},
 		"Java in an application bundle": {
-			map[string]string{"/Library/Java/JavaVirtualMachines/zulu-17.jdk/Contents/Home/bin/java": "exec", "/Library/Java/JavaVirtualMachines/zulu-17.jdk/Contents/Home/release": release("Azul Systems, Inc.", "17.0.9")},
+			map[string]string{"/Users/fern/Library/a": "", "/Library/Java/JavaVirtualMachines/zulu-17.jdk/Contents/Home/bin/java": "exec", "/Library/Java/JavaVirtualMachines/zulu-17.jdk/Contents/Home/release": release("Azul Systems, Inc.", "17.0.9")},
 			[]string{"java 17.0.9 versioned-root /Library/Java/JavaVirtualMachines/zulu-17.jdk/Contents/Home/bin/java"},
 		},
 		"Java of an unknown maker": {
@@ -76,12 +77,12 @@ func TestLayouts(t *testing.T) {
 			[]string{"python 3.11.2 system /usr/bin/python3.11"},
 		},
 		"folders that only look like it": {
-			map[string]string{"/opt/backups/3.12.4/readme.txt": "x", "/opt/python/3.12.4/share/python3": "exec", "/opt/node_modules/node/20.1.0/bin/node": "exec", "/home/fern/notes/3.12.4/bin/python3.12": "exec"},
+			map[string]string{"/opt/backups/3.12.4/readme.txt": "x", "/opt/python/3.12.4/share/python3": "exec", "/opt/node_modules/node/20.1.0/bin/node": "exec", "/home/fern/notes/3.12.4/bin/python3.12": "exec", "/home/fern/notes/.git/HEAD": "ref: refs/heads/main\n"},
 			nil,
 		},
 	} {
 		t.Run(name, func(t *testing.T) {
-			inv := take(t, probe.Machine{Info: inventory.MachineInfo{Name: "bench", OS: "linux", Arch: "amd64", Home: "/home/fern"}, Files: disk(t, c.files), Path: []string{"/usr/local/bin", "/usr/bin"}, Now: time.Unix(0, 0).UTC()})
+			inv := take(t, probe.Machine{Info: inventory.MachineInfo{Name: "bench", OS: system(c.files), Arch: "amd64", Home: "/home/fern"}, Files: disk(t, c.files), Path: []string{"/usr/local/bin", "/usr/bin"}, Now: time.Unix(0, 0).UTC()})
 			var got []string
 			for _, in := range inv.Installations {
 				got = append(got, in.Tool+" "+in.Version+" "+in.Origin+" "+in.Path)
@@ -158,5 +159,15 @@ func TestAskingAnExecutable(t *testing.T) {
 			got[filepath.Base(in.Home)] = in.Version + "/" + in.Health
 		}
 	}
-	assert.Equal(t, map[string]string{"a": "18.20.8/good", "b": "20.1.0/good", "c": "/unknown", "d": "/unknown", "e": "/unknown"}, got)
+	assert.Equal(t, map[string]string{"a": "18.20.8/good", "b": "20.1.0/good", "c": "/broken", "d": "/broken", "e": "/unknown"}, got)
+}
+
+// system is the one that files are of.
+func system(files map[string]string) string {
+	for name := range files {
+		if strings.HasPrefix(name, "/Library/") {
+			return "darwin"
+		}
+	}
+	return "linux"
 }

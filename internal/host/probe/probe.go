@@ -1,15 +1,16 @@
 // Package probe finds what a machine has, by shape: folders laid out as versioned
 // roots, the system's own places, and what is on PATH. Versions come from the files
-// an installation leaves; only where none tells is the executable asked, with a clean
-// environment and a time limit. Nothing inside a repository is ever run.
+// an installation leaves and from the system's packages; only where none tells is the
+// executable asked, with a clean environment and a time limit. Nothing inside a repository,
+// and nothing that others may write, is ever run.
 package probe
 
 import (
 	"context"
-	"path/filepath"
 	"runtime"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"golang.org/x/sync/errgroup"
@@ -23,12 +24,17 @@ import (
 // for the machine Wexo runs on, another one for an unpacked image or a stand-in, where
 // nothing is run.
 type Machine struct {
-	Info  inventory.MachineInfo
-	Files string
-	Path  []string          // the folders of PATH, in order
-	Env   map[string]string // the environment
-	Run   bool              // executables may be asked for their version
-	Now   time.Time
+	Info      inventory.MachineInfo
+	Files     string
+	Path      []string          // the folders of PATH, in order; nil takes what start-up files say
+	Env       map[string]string // the environment
+	Run       bool              // executables may be asked for their version
+	Now       time.Time
+	Tools     []string // probed for these alone, and for what they come with; all where empty
+	Sizes     bool     // sizes on disk and packages are told too, which takes longer
+	Avoid     []string // folders that are surveyed: nothing below them is run
+	Said      *Said    // what executables said before; may be nil
+	Checkouts []string // folders below which repositories are listed
 }
 
 // Take probes a machine.
@@ -36,197 +42,81 @@ func Take(ctx context.Context, c *catalogue.Catalogue, reader *reading.Reader, m
 	if m.Info.Arch == "" {
 		m.Info.Arch = runtime.GOARCH
 	}
-	p := &probe{machine: m, catalogue: c, disk: disk{m.Files}, found: map[string]*candidate{}}
+	p := newProbe(c, m)
+	p.readStartup()
 	p.search()
 	p.system()
-	inv := inventory.Inventory{Format: inventory.Format, Machine: m.Info, TakenAt: m.Now,
+	inv := inventory.Inventory{Format: inventory.Format, Machine: p.machine.Info, TakenAt: m.Now,
 		Installations: p.describe(ctx), FirstOnPath: []inventory.OnPath{}, Defaults: []inventory.Default{}, Overrides: []inventory.Override{}}
-	known := inventory.NewMachine(inv, c)
+	p.inv = &inv
 	inv.Defaults = append(inv.Defaults, p.defaults(reader)...)
 	inv.Overrides = append(inv.Overrides, p.overrides()...)
-	inv.FirstOnPath = append(inv.FirstOnPath, p.firstOnPath(ctx, known, inv.Defaults)...)
+	inv.Proxies = p.proxies()
+	inv.SearchPath, inv.FirstOnPath = p.onPath()
+	inv.Startup = p.startup
+	inv.Editors = p.tables(reader)
+	inv.Checkouts = p.checkouts()
+	p.show(&inv)
 	return inv
 }
 
 type probe struct {
 	machine   Machine
 	catalogue *catalogue.Catalogue
+	tools     []*catalogue.Tool
+	looked    *looking
 	disk      disk
+	windows   bool
+	homes     []string              // home folders of the machine, the user's own first
 	found     map[string]*candidate // by tool and real path
+	passing   map[string]bool       // executables that only pass a call on, links followed
+	walked    map[string]int        // folders that were walked, and how deep
 	folders   int
+	packaging systemPackages
+	startup   []inventory.StartupLine
+	path      []string // folders of PATH
+	from      map[string]string
+	inv       *inventory.Inventory
+	mu        sync.Mutex
+	libs      []string // folders of the system's libraries, once they were asked for
 }
 
-// candidate is an executable that may be an installation.
-type candidate struct {
-	tool   *catalogue.Tool
-	path   string // links followed
-	link   string // where it was found
-	home   string
-	broken string // why it cannot be an installation that works
-	system bool
+func newProbe(c *catalogue.Catalogue, m Machine) *probe {
+	p := &probe{machine: m, catalogue: c, disk: disk{m.Files}, found: map[string]*candidate{}, passing: map[string]bool{},
+		walked: map[string]int{}, from: map[string]string{}, windows: m.Info.OS == "windows"}
+	p.machine.Info.Home = p.inside(m.Info.Home)
+	p.tools = wanted(c, m.Tools)
+	p.looked = lookingFor(p.tools)
+	p.homes = p.homeFolders()
+	for _, dir := range m.Path {
+		p.path = append(p.path, p.inside(dir))
+	}
+	return p
 }
 
-// maxFolders limits the search on a machine with unusual disks.
-const maxFolders = 60_000
-
-// search walks the places where versioned roots lie.
-func (p *probe) search() {
-	home, places := p.machine.Info.Home, &p.catalogue.Places().Machines
-	if home != "" {
-		for _, e := range p.disk.list(home) {
-			if strings.HasPrefix(e.Name(), ".") && !places.Skips(e.Name()) && p.disk.isDir(filepath.Join(home, e.Name()), e) {
-				p.walk(filepath.Join(home, e.Name()), places.DotFolders)
-			}
-		}
-		for _, root := range places.Home {
-			p.walk(filepath.Join(home, root.Path), root.Depth)
+// wanted are the tools that are asked for, with those that they come with or that come
+// with them.
+func wanted(c *catalogue.Catalogue, names []string) []*catalogue.Tool {
+	if len(names) == 0 {
+		return c.Tools()
+	}
+	var out []*catalogue.Tool
+	for _, t := range c.Tools() {
+		if slices.Contains(names, t.Name) || slices.ContainsFunc(names, func(name string) bool {
+			other, known := c.Tool(name)
+			return known && (other.BundledWith == t.Name || other.BuiltAgainst != nil && slices.Contains(mapped(other.BuiltAgainst), t.Name))
+		}) {
+			out = append(out, t)
 		}
 	}
-	for _, root := range places.Roots {
-		p.walk(root.Path, root.Depth)
-	}
+	return out
 }
 
-// walk looks for installations in a folder and below it.
-func (p *probe) walk(dir string, depth int) {
-	if p.folders++; p.folders > maxFolders {
-		return
+func mapped(m map[string]string) (out []string) {
+	for _, name := range m {
+		out = append(out, name)
 	}
-	entries := p.disk.list(dir)
-	home := p.examine(dir, entries)
-	if depth == 0 || home && versionIn(filepath.Base(dir)) != "" {
-		return
-	}
-	for _, e := range entries {
-		if e.IsDir() && !p.catalogue.Places().Machines.Skips(e.Name()) {
-			p.walk(filepath.Join(dir, e.Name()), depth-1)
-		}
-	}
-}
-
-// examine looks for executables of every tool in a folder and tells whether it is an installation's home.
-func (p *probe) examine(dir string, entries []entry) bool {
-	isHome := false
-	for _, tool := range p.catalogue.Tools() {
-		for _, inside := range tool.Installation.Inside {
-			listed := entries
-			if inside != "" {
-				first, _, _ := strings.Cut(inside, "/")
-				if !slices.ContainsFunc(entries, func(e entry) bool { return e.Name() == first }) {
-					continue
-				}
-				listed = p.disk.list(filepath.Join(dir, inside))
-			}
-			if p.pick(tool, filepath.Join(dir, inside), listed, false) {
-				isHome = true
-			}
-		}
-	}
-	return isHome
-}
-
-// pick adds the tool's executables of one folder.
-func (p *probe) pick(tool *catalogue.Tool, dir string, entries []entry, system bool) bool {
-	any := false
-	for _, pattern := range tool.Installation.Executables {
-		for _, e := range entries {
-			if ok, err := filepath.Match(pattern, e.Name()); err != nil || !ok || e.IsDir() {
-				continue
-			}
-			if p.add(tool, filepath.Join(dir, e.Name()), system) {
-				any = true
-			}
-		}
-	}
-	return any
-}
-
-// add takes an executable, unless it is a shim, lies in an environment that only borrows
-// its installation, or is known already.
-func (p *probe) add(tool *catalogue.Tool, link string, system bool) bool {
-	real, err := p.disk.real(link)
-	c := &candidate{tool: tool, path: real, link: link, system: system}
-	if err != nil {
-		if system {
-			return false
-		}
-		c.path, c.home, c.broken = link, homeOf(link), "its executable is a link that leads nowhere"
-	} else {
-		if p.disk.isShellScript(real) && !p.ownScript(tool, homeOf(real)) {
-			return false
-		}
-		c.home = homeOf(real)
-		if !matches(tool, filepath.Base(real)) { // bin/npm leads to a script elsewhere
-			c.home = homeOf(link)
-		}
-		if p.disk.isDir(real, nil) {
-			return false
-		}
-		if !p.disk.executable(real) {
-			c.broken = "its executable may not be run"
-		}
-	}
-	for _, file := range tool.Installation.NotBeside {
-		if p.disk.exists(filepath.Join(homeOf(link), file)) {
-			return false
-		}
-	}
-	key := tool.Name + "\x00" + c.path
-	if known, seen := p.found[key]; seen {
-		return known.home == c.home
-	}
-	if c.broken != "" && p.hasHome(tool, c.home) {
-		return true
-	}
-	p.found[key] = c
-	return true
-}
-
-// ownScript tells whether a script is the tool itself: some are started by one.
-func (p *probe) ownScript(tool *catalogue.Tool, home string) bool {
-	return tool.Installation.Script != "" && slices.ContainsFunc(p.matching(home, tool.Installation.Script), p.disk.exists)
-}
-
-func (p *probe) hasHome(tool *catalogue.Tool, home string) bool {
-	for _, c := range p.found {
-		if c.tool == tool && c.home == home {
-			return true
-		}
-	}
-	return false
-}
-
-func matches(tool *catalogue.Tool, base string) bool {
-	return slices.ContainsFunc(tool.Installation.Executables, func(pattern string) bool {
-		ok, err := filepath.Match(pattern, base)
-		return err == nil && ok
-	})
-}
-
-// homeOf is the folder above an executable's bin folder, or its own folder.
-func homeOf(path string) string {
-	dir := filepath.Dir(path)
-	if filepath.Base(dir) == "bin" {
-		return filepath.Dir(dir)
-	}
-	return dir
-}
-
-// system looks in the system's own places and on PATH.
-func (p *probe) system() {
-	dirs := slices.Concat(p.catalogue.Places().Machines.System, p.machine.Path)
-	seen := map[string]bool{}
-	for _, dir := range dirs {
-		real, err := p.disk.real(dir)
-		if err != nil || seen[real] {
-			continue
-		}
-		seen[real] = true
-		entries := p.disk.list(real)
-		for _, tool := range p.catalogue.Tools() {
-			p.pick(tool, real, entries, true)
-		}
-	}
+	return out
 }
 
 // atATime is how many installations are described at a time: some are run for it.
@@ -241,18 +131,33 @@ func (p *probe) describe(ctx context.Context) []inventory.Installation {
 	slices.SortFunc(list, func(a, b *candidate) int {
 		return strings.Compare(a.tool.Name+"\x00"+a.path, b.tool.Name+"\x00"+b.path)
 	})
-	out := make([]inventory.Installation, len(list))
+	described := make([][]inventory.Installation, len(list))
 	var g errgroup.Group
 	g.SetLimit(atATime)
 	for i, c := range list {
 		g.Go(func() error {
-			out[i] = p.installation(ctx, c)
+			described[i] = p.installations(ctx, c)
 			return nil
 		})
 	}
 	_ = g.Wait() // what cannot be told of one says so itself
-	return slices.DeleteFunc(out, func(in inventory.Installation) bool {
-		// A file of that name outside any bin folder, and nothing tells a version: something else.
-		return in.Version == "" && in.Health != "broken" && filepath.Base(filepath.Dir(in.Path)) != "bin"
-	})
+	out := []inventory.Installation{}
+	for i, one := range described {
+		for _, in := range one {
+			switch {
+			case in.Version == "" && list[i].broken == "" && !list[i].surely:
+				// A file of that name outside any bin folder, and nothing tells a version: something else.
+			case slices.ContainsFunc(out, func(o inventory.Installation) bool { return sameInstallation(o, in) }):
+			default:
+				out = append(out, in)
+			}
+		}
+	}
+	return out
+}
+
+// sameInstallation reports whether two executables are of one installation: further names
+// of it, which are files of their own.
+func sameInstallation(a, b inventory.Installation) bool {
+	return a.Tool == b.Tool && a.Home == b.Home && a.Version == b.Version && a.Version != "" && a.Arch == b.Arch
 }

@@ -52,6 +52,7 @@ func python(files map[string]string, home, version string) {
 	files[home+"/bin/python"+line] = "exec"
 	files[home+"/bin/python3"] = "-> python" + line
 	files[home+"/bin/python"] = "-> python" + line
+	files[home+"/lib/python"+line+"/os.py"] = ""
 	files[home+"/include/python"+line+"/patchlevel.h"] = "#define PY_VERSION \"" + version + "\"\n"
 }
 
@@ -63,6 +64,10 @@ func TestShapes(t *testing.T) {
 		"/usr/lib/jvm/temurin-21-jdk-amd64/bin/java":            "exec",
 		"/usr/lib/jvm/temurin-21-jdk-amd64/bin/javac":           "exec",
 		"/usr/lib/jvm/temurin-21-jdk-amd64/release":             "IMPLEMENTOR=\"Eclipse Adoptium\"\nJAVA_VERSION=\"21.0.8\"\nJAVA_RUNTIME_VERSION=\"21.0.8+9-LTS\"\n",
+		"/usr/lib/jvm/temurin-21-jdk-amd64/lib/modules":         "",
+		"/usr/lib/jvm/java-8/lib/rt.jar":                        "",
+		"/usr/local/go/pkg/tool/linux_amd64/compile":            "exec",
+		"/usr/local/go/src/runtime/proc.go":                     "",
 		"/usr/lib/jvm/java-8/bin/java":                          "exec",
 		"/usr/lib/jvm/java-8/release":                           "JAVA_VERSION=\"1.8.0_292\"\n",
 		"/usr/local/go/bin/go":                                  "exec",
@@ -123,7 +128,7 @@ func TestShapes(t *testing.T) {
 	}
 	assert.Equal(t, "kit", temurin.Package)
 	assert.ElementsMatch(t, []inventory.OnPath{
-		{Tool: "python", Path: "/home/fern/.shed/shims/python3", Version: "3.12.7", Shim: true},
+		{Tool: "python", Path: "/home/fern/.shed/shims/python3", Version: "3.13.1", Shim: true},
 		{Tool: "node", Path: "/home/fern/.shed/shims/node", Version: "20.11.1", Shim: true},
 		{Tool: "go", Path: "/usr/local/go/bin/go", Version: "1.26.8"},
 		{Tool: "java", Path: "/usr/bin/java", Version: "21.0.8+9"},

@@ -1,0 +1,66 @@
+package probe
+
+import (
+	"path"
+	"regexp"
+	"strings"
+
+	"wexo/internal/core/inventory"
+)
+
+var drive = regexp.MustCompile(`^[A-Za-z]:`)
+
+// inside is a path of the machine as it is looked for below Files: with slashes and without
+// the drive.
+func (p *probe) inside(at string) string {
+	if !p.windows || at == "" {
+		return at
+	}
+	return path.Clean("/" + strings.TrimLeft(strings.ReplaceAll(drive.ReplaceAllString(at, ""), `\`, "/"), "/"))
+}
+
+// outside is a path as the machine itself writes it.
+func (p *probe) outside(at string) string {
+	if !p.windows || !strings.HasPrefix(at, "/") {
+		return at
+	}
+	return `C:` + strings.ReplaceAll(at, "/", `\`)
+}
+
+// show writes all paths as the machine itself writes them.
+func (p *probe) show(inv *inventory.Inventory) {
+	if !p.windows {
+		return
+	}
+	each := func(paths ...*string) {
+		for _, at := range paths {
+			*at = p.outside(*at)
+		}
+	}
+	each(&inv.Machine.Home)
+	for i := range inv.Installations {
+		each(&inv.Installations[i].Path, &inv.Installations[i].Home)
+	}
+	for i := range inv.FirstOnPath {
+		each(&inv.FirstOnPath[i].Path)
+	}
+	for i := range inv.Defaults {
+		each(&inv.Defaults[i].Path, &inv.Defaults[i].Source)
+	}
+	for i := range inv.Proxies {
+		x := &inv.Proxies[i]
+		each(&x.Path, &x.Leads, &x.Root, &x.Picks)
+		for n := range x.Folders {
+			each(&x.Folders[n].Home)
+		}
+	}
+	for i := range inv.SearchPath {
+		each(&inv.SearchPath[i].Folder)
+		for n := range inv.SearchPath[i].Tools {
+			each(&inv.SearchPath[i].Tools[n].Leads)
+		}
+	}
+	for i := range inv.Editors {
+		each(&inv.Editors[i].Source)
+	}
+}
