@@ -157,7 +157,7 @@ func TestRepositoryShowsWhatIsBehindAVerdict(t *testing.T) {
 	b := signedIn(t)
 	b.go_("/repositories/weather-mast?machine=potting-bench")
 	b.sees("h1", "weather-mast")
-	for _, says := range []string{".python-version:1:1", ".vscode/settings.json:4:37", ">=3.12.0 <3.13.0", "by the pin: Python 3.12.7 runs", "none adopted", "a shim: it passes the call on",
+	for _, says := range []string{".python-version:1:1", ".vscode/settings.json:4:37", ">=3.12.0 <3.13.0", "by the pin: Python 3.12.7 runs", "none adopted", "a proxy: it passes the call on",
 		"The editor runs Python 3.8.18", "Point .vscode/settings.json:4 at"} {
 		b.sees("main", says)
 	}

@@ -124,7 +124,7 @@ func TestTraceReadsWithoutAManual(t *testing.T) {
 	status, out, errors := wexo(t, "trace", "--as-of", "2026-11-16", "--inventory", bench, filepath.Join(dir, "repositories", "weather-mast"), "python")
 	require.Equal(t, 0, status, errors)
 	for _, says := range []string{"Python in weather-mast", ".python-version:1:1", "3.12", "together they allow: >=3.12.0 <3.13.0", "Override", "▶ Pin", "Inherited pin",
-		"First on PATH", "a shim", "The pin decides: Python 3.12.7 runs.", "interpreter mismatch", "3.8.18"} {
+		"First on PATH", "a proxy", "The pin decides: Python 3.12.7 runs.", "interpreter mismatch", "3.8.18"} {
 		assert.Contains(t, out, says)
 	}
 	status, out, _ = wexo(t, "trace", "--inventory", bench, filepath.Join(dir, "repositories", "garden-common")+":newsletter", "nodejs")

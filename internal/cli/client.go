@@ -120,12 +120,13 @@ func newMachines(s Streams) *cobra.Command {
 	cmd := &cobra.Command{Use: "machines", Short: "The machines of a running service"}
 	r.flags(cmd)
 	var name, kind string
+	var by probing
 	send := &cobra.Command{Use: "send [INVENTORY…]", Short: "Send this machine's inventory, or those in files", RunE: func(cmd *cobra.Command, args []string) error {
 		c, err := r.open()
 		if err != nil {
 			return err
 		}
-		inventories, err := toSend(cmd.Context(), args, name, kind)
+		inventories, err := toSend(cmd.Context(), args, name, kind, by)
 		if err != nil {
 			return err
 		}
@@ -142,6 +143,7 @@ func newMachines(s Streams) *cobra.Command {
 		}
 		return nil
 	}}
+	by.flags(send)
 	send.Flags().StringVar(&name, "name", "", "send it under this `name` instead of the host's")
 	send.Flags().StringVar(&kind, "kind", "", "the machine's `kind`: laptop, build-agent, image, subsystem or server")
 	cmd.AddCommand(send,

@@ -1,24 +1,21 @@
 package cli
 
 import (
-	"fmt"
-	"io"
 	"path/filepath"
 	"strings"
-	"text/tabwriter"
 	"time"
 
 	"github.com/spf13/cobra"
 
-	"wexo/internal/core/catalogue"
-	"wexo/internal/core/inventory"
 	"wexo/internal/host/probe"
-	"wexo/internal/terminal"
+	"wexo/internal/report"
 )
 
 func newInventory(s Streams) *cobra.Command {
 	var output string
 	var image unpacked
+	var by probing
+	var checkouts []string
 	cmd := &cobra.Command{
 		Use:   "inventory",
 		Short: "Find the toolchains of this machine, or of an unpacked image",
@@ -37,18 +34,21 @@ func newInventory(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			inv := probe.Take(cmd.Context(), k.Catalogue, k.reader, machine)
+			machine.Sizes, machine.Checkouts = true, checkouts
+			inv := by.take(cmd.Context(), k.Catalogue, k.reader, machine)
 			switch output {
 			case "json":
 				return writeJSON(s.Out, inv)
 			case "text":
-				return inventoryText(s.Out, inv, k.Catalogue)
+				return report.InventoryText(s.Out, inv, k.Catalogue, styleFor(s.Out))
 			}
 			return usage("--output %q: text and json are written", output)
 		},
 	}
 	f := cmd.Flags()
 	f.StringVar(&output, "output", "text", "write the inventory as text or json")
+	by.flags(cmd)
+	f.StringSliceVar(&checkouts, "checkouts", nil, "list the repositories below these `folders` too")
 	f.StringVar(&image.root, "root", "", "probe the machine whose files lie in this `folder`")
 	f.StringVar(&image.name, "name", "", "the machine's `name`; the host's where it is missing")
 	f.StringVar(&image.kind, "kind", "", "the machine's `kind`: laptop, build-agent, image, subsystem or server")
@@ -75,55 +75,6 @@ func (u unpacked) machine(now time.Time) (probe.Machine, error) {
 	}
 	m.Info.Kind = u.kind
 	return m, nil
-}
-
-func inventoryText(w io.Writer, inv inventory.Inventory, c *catalogue.Catalogue) error {
-	_ = terminal.Printf(w, "%s: %d installations\n", inv.Machine.Name, len(inv.Installations))
-	t := tabwriter.NewWriter(w, 0, 0, 2, ' ', 0)
-	m := inventory.NewMachine(inv, c)
-	for _, tool := range c.Tools() {
-		list := m.Installed(tool.Name)
-		first, onPath := m.FirstOnPath(tool.Name)
-		if len(list) == 0 && !onPath {
-			continue
-		}
-		_ = terminal.Printf(t, "\n%s\t\t\t\n", tool.Title)
-		for _, in := range list {
-			words := []string{in.Origin}
-			for _, word := range []string{in.Vendor, in.Package} {
-				if word != "" {
-					words = append(words, word)
-				}
-			}
-			if in.Health != "good" {
-				words = append(words, in.Health+": "+in.HealthReason)
-			}
-			_ = terminal.Printf(t, "  %s\t%s\t%s\n", orDash(in.Version), in.Path, strings.Join(words, ", "))
-		}
-		for _, line := range chosen(m, tool.Name, first, onPath) {
-			_ = terminal.Printf(t, "  %s\n", line)
-		}
-	}
-	return t.Flush()
-}
-
-// chosen says what decides outside repositories: overrides, the default, PATH.
-func chosen(m *inventory.Machine, tool string, first inventory.OnPath, onPath bool) []string {
-	var out []string
-	if o, ok := m.Override(tool); ok {
-		out = append(out, fmt.Sprintf("overridden by %s=%s", o.Variable, o.Raw))
-	}
-	if d, ok := m.Default(tool); ok {
-		out = append(out, fmt.Sprintf("default %s, from %s", d.Raw, d.Source))
-	}
-	if onPath {
-		line := fmt.Sprintf("first on PATH: %s at %s", orDash(first.Version), first.Path)
-		if first.Shim {
-			line += " (a shim)"
-		}
-		out = append(out, line)
-	}
-	return out
 }
 
 func orDash(s string) string {

@@ -9,7 +9,6 @@ import (
 	"net/http"
 	"reflect"
 	"strings"
-	"time"
 
 	openapi_types "github.com/oapi-codegen/runtime/types"
 	"github.com/spf13/cobra"
@@ -18,7 +17,6 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
-	"wexo/internal/host/probe"
 	"wexo/internal/report"
 	"wexo/internal/terminal"
 )
@@ -61,7 +59,7 @@ func answered(err error, response interface{ StatusCode() int }, want int) error
 }
 
 // toSend are the inventories in files, or that of this machine.
-func toSend(ctx context.Context, files []string, name, kind string) ([]inventory.Inventory, error) {
+func toSend(ctx context.Context, files []string, name, kind string, by probing) ([]inventory.Inventory, error) {
 	var out []inventory.Inventory
 	for _, file := range files {
 		inv, err := readInventory(ctx, file)
@@ -75,7 +73,7 @@ func toSend(ctx context.Context, files []string, name, kind string) ([]inventory
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, probe.Take(ctx, k.Catalogue, k.reader, probe.Local(time.Now())))
+		out = append(out, by.whole(ctx, k))
 	}
 	if name != "" && len(out) != 1 {
 		return nil, usage("--name goes with one inventory")

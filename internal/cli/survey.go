@@ -10,7 +10,6 @@ import (
 	"runtime"
 	"slices"
 	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -29,6 +28,7 @@ type looking struct {
 	inventories []string
 	ref         string
 	worktree    bool
+	probing
 }
 
 func (l *looking) flags(cmd *cobra.Command) {
@@ -37,16 +37,18 @@ func (l *looking) flags(cmd *cobra.Command) {
 	f.String("as-of", "", "judge as of this `date` (2026-11-16) instead of today")
 	f.StringVar(&l.ref, "ref", "", "read this git `ref` instead of HEAD")
 	f.BoolVar(&l.worktree, "worktree", false, "read the working tree, uncommitted and ignored files too")
+	l.probing.flags(cmd)
 	cmd.MarkFlagsMutuallyExclusive("ref", "worktree")
 }
 
 func (l *looking) reading() repo.Reading { return repo.Reading{Ref: l.ref, Worktree: l.worktree} }
 
-// machines are those of the inventory files; without any, this machine is probed, and
-// local is it.
-func (l *looking) machines(ctx context.Context, c *catalogue.Catalogue, r *reading.Reader) (all []*inventory.Machine, local *inventory.Machine, err error) {
+// machines are those of the inventory files; without any, this machine is probed for what
+// its repositories ask for, and local is it.
+func (l *looking) machines(ctx context.Context, c *catalogue.Catalogue, r *reading.Reader, entries []survey.Entry) (all []*inventory.Machine, local *inventory.Machine, err error) {
 	if len(l.inventories) == 0 {
-		local = inventory.NewMachine(probe.Take(ctx, c, r, probe.Local(time.Now())), c)
+		local = inventory.NewMachine(l.local(ctx, c, r, survey.Tools(entries), survey.Folders(entries)), c)
+		local.Followed = probe.Followed(local, survey.Paths(entries))
 		return []*inventory.Machine{local}, local, nil
 	}
 	for _, file := range l.inventories {
@@ -147,6 +149,9 @@ type surveyed struct {
 	read   []survey.ReadRepository
 	judge  *survey.Judgement
 	estate *survey.Estate
+
+	entries []survey.Entry
+	local   *inventory.Machine // the machine itself; nil where inventories were given
 }
 
 // take reads repositories and judges them against the machines.
@@ -172,21 +177,20 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 	if err != nil {
 		return out, c, err
 	}
-	machines, local, err := l.machines(ctx, c, reader)
-	if err != nil {
-		return out, c, err
-	}
 	estate := survey.NewEstate(k.Book, cfg.Policy)
 	out.estate = estate
 	entries := make([]survey.Entry, len(locations))
 	reads.After = func(i int, r survey.ReadRepository) { entries[i] = estate.Prepare(r) }
 	out.read, err = reads.Read(ctx, locations, l.reading(), step(len(locations)))
-	if err == nil {
-		if local != nil {
-			local.Followed = probe.Followed(local, survey.Paths(entries))
-		}
-		out.judge, err = estate.Judge(ctx, entries, estate.Fleet(machines, nil), day, nil)
+	if err != nil || ctx.Err() != nil {
+		return out, c, failed("the survey was stopped")
 	}
+	machines, local, err := l.machines(ctx, c, reader, entries)
+	if err != nil {
+		return out, c, err
+	}
+	out.entries, out.local = entries, local
+	out.judge, err = estate.Judge(ctx, entries, estate.Fleet(machines, nil), day, nil)
 	if err != nil || ctx.Err() != nil {
 		return out, c, failed("the survey was stopped")
 	}

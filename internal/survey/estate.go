@@ -2,6 +2,7 @@ package survey
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"wexo/internal/core/assess"
@@ -50,6 +51,31 @@ func Paths(entries []Entry) []string {
 	var out []string
 	for _, e := range entries {
 		out = append(out, e.Paths()...)
+	}
+	return out
+}
+
+// Tools are the names of the tools that repositories speak of, sorted; never nil.
+func Tools(entries []Entry) []string {
+	out := []string{}
+	seen := map[*catalogue.Tool]bool{}
+	for _, e := range entries {
+		for _, s := range e.Subjects {
+			if !seen[s.Tool] {
+				seen[s.Tool] = true
+				out = append(out, s.Tool.Name)
+			}
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// Folders are where the repositories lie.
+func Folders(entries []Entry) []string {
+	var out []string
+	for _, e := range entries {
+		out = append(out, e.Path)
 	}
 	return out
 }

@@ -109,7 +109,7 @@ type PackageKind struct {
 type Installation struct {
 	Executables []string               `yaml:"executables"` // base names, globs allowed, best first
 	Inside      []string               `yaml:"inside"`      // folders below the home that hold them
-	Script      string                 `yaml:"script"`      // a file of the home, glob allowed, that shows that a shell script is the tool's own and no shim
+	Script      string                 `yaml:"script"`      // a file of the home, glob allowed, that shows that a shell script is the tool's own and no proxy
 	Version     []VersionSource        `yaml:"version"`     // tried in order
 	Maker       *FilePattern           `yaml:"maker"`
 	NotBeside   []string               `yaml:"not-beside"` // files in the home that show it is no installation of its own

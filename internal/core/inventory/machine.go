@@ -117,6 +117,16 @@ func (m *Machine) FirstOnPath(tool string) (OnPath, bool) {
 	return OnPath{}, false
 }
 
+// Proxy is the proxy of a tool at a path.
+func (m *Machine) Proxy(tool, at string) (Proxy, bool) {
+	for _, p := range m.Inventory.Proxies {
+		if p.Tool == tool && p.Path == at {
+			return p, true
+		}
+	}
+	return Proxy{}, false
+}
+
 // Default is the user's default for the tool.
 func (m *Machine) Default(tool string) (Default, bool) {
 	for _, d := range m.Inventory.Defaults {

@@ -283,6 +283,15 @@ func (k *climbing) byDefault() {
 		return
 	}
 	r := Rung{Source: ByDefault, Says: true, Raw: d.Raw, Where: d.Source}
+	if d.Path != "" { // it names an installation
+		if in, _ := k.class.At(k.Tool.Name, d.Path); in != nil && in.Health != "broken" {
+			k.add(r, in, Unpinned)
+			return
+		}
+		r.Note = "what it names is not there, or does not work"
+		k.rung(r)
+		return
+	}
 	s := SaidOn(k.class.byDefault, k.on)
 	if s.System {
 		r.Note = "the default leaves the choice to PATH"

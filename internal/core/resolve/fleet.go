@@ -133,7 +133,10 @@ func lookOf(m *inventory.Machine, t *catalogue.Tool) string {
 	o, _ := m.Override(t.Name)
 	d, _ := m.Default(t.Name)
 	p, _ := m.FirstOnPath(t.Name)
-	fmt.Fprintf(&b, "%q %q %q %q %q %q %t", o.Variable, o.Raw, d.Raw, d.Source, p.Path, p.Version, p.Shim)
+	fmt.Fprintf(&b, "%q %q %q %q %q %q %q %t", o.Variable, o.Raw, d.Raw, d.Source, d.Path, p.Path, p.Version, p.Shim)
+	if x, ok := m.Proxy(t.Name, p.Path); ok {
+		fmt.Fprintf(&b, " %q %q", x.Picks, x.Because)
+	}
 	return b.String()
 }
 

@@ -163,7 +163,13 @@ func (f *Fleet) readClass(c *Class, t *Tooling) {
 		c.path.number = number
 	}
 	if p.Shim {
-		c.path.note = "a shim: it passes the call on"
+		c.path.note = "a proxy: it passes the call on"
+		if x, ok := c.Proxy(t.Tool.Name, p.Path); ok && x.Because != "" {
+			c.path.note += " (" + x.Because + ")"
+			if x.Picks != "" {
+				c.path.leads, _ = c.At(t.Tool.Name, x.Picks)
+			}
+		}
 		if c.path.leads == nil && err == nil {
 			c.path.leads = c.Newest(t.Tool.Name, version.Exactly(number), inventory.Build{})
 		}

@@ -128,10 +128,14 @@ func (p *probe) onPath() ([]inventory.PathFolder, []inventory.OnPath) {
 	taken := map[string]bool{}
 	seen := map[string]bool{}
 	for _, dir := range p.path {
-		if seen[dir] {
+		real, err := p.disk.real(dir)
+		if err != nil {
+			real = dir
+		}
+		if seen[real] {
 			continue // the second time it finds nothing new
 		}
-		seen[dir] = true
+		seen[real] = true
 		f := inventory.PathFolder{Folder: dir, From: p.from[dir], There: p.disk.isDir(dir, nil)}
 		for _, e := range p.disk.list(dir) {
 			bare := p.bare(e.Name())

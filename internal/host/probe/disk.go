@@ -139,7 +139,7 @@ func (d disk) head(at string, limit int64) ([]byte, error) {
 	return io.ReadAll(io.LimitReader(f, limit))
 }
 
-// isShellScript tells a shim or wrapper: a script that a shell runs.
+// isShellScript tells a proxy or wrapper: a script that a shell runs.
 func (d disk) isShellScript(at string) bool {
 	data, err := d.head(at, 128)
 	if err != nil || !bytes.HasPrefix(data, []byte("#!")) {

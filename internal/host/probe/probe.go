@@ -30,7 +30,7 @@ type Machine struct {
 	Env       map[string]string // the environment
 	Run       bool              // executables may be asked for their version
 	Now       time.Time
-	Tools     []string // probed for these alone, and for what they come with; all where empty
+	Tools     []string // probed for these alone, and for what they come with; all where nil
 	Sizes     bool     // sizes on disk and packages are told too, which takes longer
 	Avoid     []string // folders that are surveyed: nothing below them is run
 	Said      *Said    // what executables said before; may be nil
@@ -97,7 +97,7 @@ func newProbe(c *catalogue.Catalogue, m Machine) *probe {
 // wanted are the tools that are asked for, with those that they come with or that come
 // with them.
 func wanted(c *catalogue.Catalogue, names []string) []*catalogue.Tool {
-	if len(names) == 0 {
+	if names == nil {
 		return c.Tools()
 	}
 	var out []*catalogue.Tool
