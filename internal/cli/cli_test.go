@@ -255,7 +255,7 @@ func TestInventoryOfThisMachine(t *testing.T) {
 	assert.NotContains(t, text, "\x1b[", "no colour where there is no terminal")
 	_, human, _ := wexo(t, "inventory")
 	assert.Contains(t, human, "Node.js")
-	assert.Contains(t, human, "first on PATH")
+	assert.Contains(t, human, "PATH runs")
 }
 
 // TestInventoryOfAnUnpackedImage: a machine is probed by its files alone.

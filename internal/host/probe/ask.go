@@ -20,6 +20,9 @@ const (
 	maxSaid = 64 << 10
 )
 
+// errTooMuch is of an executable that starts, and does something else.
+var errTooMuch = errors.New("it says more than a version")
+
 // ask runs an executable for what it says of itself. It runs nothing that lies in a
 // working tree or a surveyed folder, nothing that others may write, and nothing that a
 // link led to out of the folder that was searched; it runs with a clean environment, in an
@@ -38,7 +41,9 @@ func (p *probe) ask(ctx context.Context, c *candidate, args []string) (string, e
 	}
 	said, err := run(ctx, at, args)
 	if err != nil {
-		c.refused = err.Error()
+		if !errors.Is(err, errTooMuch) {
+			c.refused = err.Error()
+		}
 		return "", err
 	}
 	p.machine.Said.keep(at, args, said)
@@ -113,10 +118,10 @@ func run(ctx context.Context, at string, args []string) (string, error) {
 	}
 	said := strings.TrimSpace(string(styling.ReplaceAll(out.Bytes(), nil)))
 	switch {
+	case out.over:
+		return "", errTooMuch
 	case ctx.Err() != nil:
 		return "", fmt.Errorf("it did not answer in %s", askLimit)
-	case out.over:
-		return "", errors.New("it says more than a version")
 	case err != nil:
 		return "", fmt.Errorf("%w%s", err, firstLine(said))
 	}
@@ -143,7 +148,7 @@ func firstLine(said string) string {
 // styling are the escapes with which programs colour what they print.
 var styling = regexp.MustCompile("\x1b\\[[0-9;]*m")
 
-// capped takes the first bytes and drops the others.
+// capped takes the first bytes, and no more.
 type capped struct {
 	bytes.Buffer
 	most int
@@ -153,8 +158,8 @@ type capped struct {
 func (c *capped) Write(data []byte) (int, error) {
 	if room := c.most - c.Len(); len(data) > room {
 		c.over = true
-		c.Buffer.Write(data[:max(room, 0)])
-		return len(data), nil
+		n, _ := c.Buffer.Write(data[:max(room, 0)])
+		return n, errTooMuch // which ends it
 	}
 	return c.Buffer.Write(data)
 }

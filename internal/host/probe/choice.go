@@ -148,7 +148,7 @@ func (p *probe) onPath() ([]inventory.PathFolder, []inventory.OnPath) {
 			}
 		}
 		slices.SortStableFunc(f.Tools, func(a, b inventory.PathedTool) int { return strings.Compare(a.Tool, b.Tool) })
-		if len(f.Tools) > 0 || !f.There {
+		if len(f.Tools) > 0 || !f.There && !slices.Contains(usualPath, dir) {
 			folders = append(folders, f)
 		}
 	}

@@ -108,26 +108,38 @@ func (p *probe) executableAt(dir, name string) (link, real string, ok bool) {
 	return "", "", false
 }
 
-// installedAt is the installation whose executable lies at a path.
+// installedAt is the installation whose executable lies at a path; the newest of those that
+// share it, which is what it runs where nothing chooses.
 func (p *probe) installedAt(tool, real string) *inventory.Installation {
+	var found *inventory.Installation
 	for i := range p.inv.Installations {
-		if in := &p.inv.Installations[i]; in.Tool == tool && in.Path == real {
-			return in
+		if in := &p.inv.Installations[i]; in.Tool == tool && in.Path == real && (found == nil || p.newer(in, found)) {
+			found = in
 		}
 	}
-	return nil
+	return found
+}
+
+// newer reports whether an installation's version is newer than another's; one that cannot
+// be told is older than all.
+func (p *probe) newer(a, b *inventory.Installation) bool {
+	tool, known := p.catalogue.Tool(a.Tool)
+	if !known {
+		return false
+	}
+	x, errX := tool.Scheme().Parse(a.Version)
+	y, errY := tool.Scheme().Parse(b.Version)
+	return errX == nil && (errY != nil || x.Compare(y) > 0)
 }
 
 // proxy follows one: the folder it picks from, what its settings and variables pick, and what
 // they pick in which folders.
 func (p *probe) proxy(tool *catalogue.Tool, link, real string) inventory.Proxy {
 	out := inventory.Proxy{Tool: tool.Name, Path: link, Leads: real}
-	r, known := p.rootOf(tool, link, real)
-	if !known {
-		if p.wrapped(tool, real, &out); out.Picks != "" {
-			return out
-		}
+	if p.wrapped(tool, real, &out); out.Picks != "" {
+		return out
 	}
+	r, known := p.rootOf(tool, link, real)
 	var set chosen
 	raw, because := p.chosenBy(r)
 	if known {
@@ -285,14 +297,7 @@ func (p *probe) named(r root, raw string) *inventory.Installation {
 	if r.tool.IsAlias(raw) {
 		err = os.ErrNotExist
 	}
-	newer := func(a, b *inventory.Installation) bool {
-		if b == nil {
-			return true
-		}
-		x, errX := r.tool.Scheme().Parse(a.Version)
-		y, errY := r.tool.Scheme().Parse(b.Version)
-		return errX == nil && (errY != nil || x.Compare(y) > 0)
-	}
+	newer := func(a, b *inventory.Installation) bool { return b == nil || p.newer(a, b) }
 	for i := range p.inv.Installations {
 		in := &p.inv.Installations[i]
 		if in.Tool != r.tool.Name || r.dir != "" && path.Dir(in.Home) != r.dir {

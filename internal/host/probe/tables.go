@@ -46,8 +46,18 @@ func (p *probe) tables(reader *reading.Reader) []inventory.Wiring {
 		}
 	}
 	markDefaults(out)
+	entries := slices.Clone(out)
+	out = slices.DeleteFunc(out, func(w inventory.Wiring) bool {
+		return w.Kind == inventory.WiredSetting && slices.ContainsFunc(entries, func(e inventory.Wiring) bool { return tabled(e, w) })
+	})
 	out = slices.DeleteFunc(out, func(w inventory.Wiring) bool { return !p.wants(w.Tool) || w.Name == "" && w.Path == "" })
 	return out[:min(len(out), mostTabled)]
+}
+
+// tabled reports whether a setting is an entry of a table in the same file.
+func tabled(entry, setting inventory.Wiring) bool {
+	return entry.Kind == inventory.WiredName && entry.Source == setting.Source && entry.Tool == setting.Tool &&
+		(setting.Path != "" && setting.Path == entry.Path || setting.Name != "" && setting.Name == entry.Name)
 }
 
 // markDefaults puts what new projects take beside the entries that they name.
