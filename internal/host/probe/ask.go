@@ -116,7 +116,7 @@ func run(ctx context.Context, at string, args []string) (string, error) {
 	if err == nil {
 		err = cmd.Wait()
 	}
-	said := strings.TrimSpace(string(styling.ReplaceAll(out.Bytes(), nil)))
+	said := strings.TrimSpace(string(styling.ReplaceAll(out.kept.Bytes(), nil)))
 	switch {
 	case out.over:
 		return "", errTooMuch
@@ -148,18 +148,19 @@ func firstLine(said string) string {
 // styling are the escapes with which programs colour what they print.
 var styling = regexp.MustCompile("\x1b\\[[0-9;]*m")
 
-// capped takes the first bytes, and no more.
+// capped takes the first bytes, and no more. The buffer is no part of its interface: by that
+// a copy would go past the limit.
 type capped struct {
-	bytes.Buffer
+	kept bytes.Buffer
 	most int
 	over bool
 }
 
 func (c *capped) Write(data []byte) (int, error) {
-	if room := c.most - c.Len(); len(data) > room {
+	if room := c.most - c.kept.Len(); len(data) > room {
 		c.over = true
-		n, _ := c.Buffer.Write(data[:max(room, 0)])
+		n, _ := c.kept.Write(data[:max(room, 0)])
 		return n, errTooMuch // which ends it
 	}
-	return c.Buffer.Write(data)
+	return c.kept.Write(data)
 }
