@@ -89,6 +89,14 @@ func drawReading(t *rapid.T) claim.Reading {
 
 func drawMachine(t *rapid.T, name string) inventory.Inventory {
 	inv := inventory.Inventory{Format: inventory.Format, TakenAt: from, Machine: inventory.MachineInfo{Name: name, Kind: rapid.SampledFrom([]string{"laptop", "build-agent", ""}).Draw(t, "kind"), Home: "/home/fern"}}
+	if rapid.Bool().Draw(t, "lists checkouts") {
+		inv.Checkouts = []inventory.Checkout{}
+		for i := range 4 {
+			if rapid.Bool().Draw(t, "holds") {
+				inv.Checkouts = append(inv.Checkouts, inventory.Checkout{Path: fmt.Sprint("/home/fern/bed-", i), Identity: fmt.Sprint("identity-", i)})
+			}
+		}
+	}
 	for range rapid.IntRange(0, 8).Draw(t, "installations") {
 		inv.Installations = append(inv.Installations, drawInstallation(t))
 	}
@@ -98,7 +106,8 @@ func drawMachine(t *rapid.T, name string) inventory.Inventory {
 		case 0, 1:
 			inv.FirstOnPath = append(inv.FirstOnPath, inventory.OnPath{Tool: tool, Version: version, Path: "/opt/" + tool + "/" + version + "/bin/" + tool, Shim: rapid.Bool().Draw(t, "shim")})
 		case 2:
-			inv.Defaults = append(inv.Defaults, inventory.Default{Tool: tool, Raw: rapid.SampledFrom(tools[tool].pins).Draw(t, "default"), Source: "~/.default"})
+			inv.Defaults = append(inv.Defaults, inventory.Default{Tool: tool, Raw: rapid.SampledFrom(tools[tool].pins).Draw(t, "default"), Source: "~/.default",
+				Path: rapid.SampledFrom([]string{"", "", "/opt/" + tool + "/" + version}).Draw(t, "of")})
 		case 3:
 			inv.Overrides = append(inv.Overrides, inventory.Override{Tool: tool, Variable: "GARDEN", Raw: rapid.SampledFrom([]string{version, "/opt/" + tool + "/" + version, "/gone"}).Draw(t, "override")})
 		}
@@ -126,6 +135,10 @@ func drawEstate(t *rapid.T) drawn {
 		d.policy.Horizon, d.policy.PlannedEnd = 400, "2028-01-01"
 		d.policy.Unpinned = []policy.Unpinned{{Tool: "node", Folders: []string{"web"}}}
 		d.policy.Severities = []policy.Weighting{{Class: "pin-missing", Severity: "note"}}
+	}
+	if rapid.Bool().Draw(t, "grouped") {
+		d.policy.Machines = []policy.Machines{{Name: "desk-[024]", Tags: []string{"even"}}, {Name: "desk-1", Tags: []string{"one"}}}
+		d.policy.Repositories = []policy.Named{{Name: "bed-[01]", Settings: policy.Settings{BuiltBy: []string{rapid.SampledFrom([]string{"even", "one", "none"}).Draw(t, "group")}}}}
 	}
 	return d
 }
@@ -157,6 +170,43 @@ func bytesOf(t require.TestingT, j *survey.Judgement, c *catalogue.Catalogue) st
 	require.NoError(t, r.WriteJSON(&b))
 	require.NoError(t, report.Text(&b, r.Telling(), c, report.Style{}, true))
 	return b.String()
+}
+
+// TestOtherMachinesDoNotMatter: a repository is judged as if the machines that do not matter
+// to it were not there.
+func TestOtherMachinesDoNotMatter(t *testing.T) {
+	_, c := reader(t)
+	rapid.Check(t, func(t *rapid.T) {
+		d := drawEstate(t)
+		whole := d.anew(t, c)
+		for i, read := range whole.Reads {
+			var names []string
+			alone := drawn{repositories: d.repositories[i : i+1], policy: d.policy, day: d.day}
+			for n := range read.Among.All() {
+				names = append(names, whole.Fleet.Machines[n].Name())
+			}
+			for _, inv := range d.machines {
+				if slices.Contains(names, inv.Machine.Name) {
+					alone.machines = append(alone.machines, inv)
+				}
+			}
+			require.Equal(t, told(alone.anew(t, c)), told(&survey.Judgement{Fleet: whole.Fleet, Day: d.day, Reads: whole.Reads[i : i+1]}))
+		}
+	})
+}
+
+// told is what is said of the findings of a judgement, but for the words, which name machines
+// where they are not all.
+func told(j *survey.Judgement) []report.Finding {
+	out := []report.Finding{}
+	r := j.Report("test")
+	for _, read := range r.Reads {
+		for _, f := range r.Findings(read.Findings) {
+			f.Message, f.Remedy, f.Configuration = "", "", ""
+			out = append(out, f)
+		}
+	}
+	return out
 }
 
 // TestOrderNeverMatters: the same inputs in any order give the same bytes.

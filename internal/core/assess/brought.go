@@ -20,7 +20,7 @@ func (v *viewCheck) brought(t *Tie, values []rule.Value) {
 	}
 	var broken []combination
 	there := false
-	for i := range v.fleet.Machines {
+	for i := range v.fleet.All() {
 		c := combination{[]rule.Value{values[0], asked}, make([]*resolve.Outcome, 2), resolve.Machines{}.With(i)}
 		if o := v.tools[host.N].Resolved.Comes(i); o != nil && !o.Number.IsZero() {
 			c.values[0], c.outcomes[0] = rule.Value{Set: version.Exactly(o.Number)}, o
@@ -55,7 +55,7 @@ func (v *viewCheck) comesWith(in *inventory.Installed, name string, tool int) ve
 // tellsOf is what installations of a tool tell that they bring, of those that are asked for:
 // the first that tells something.
 func (v *viewCheck) tellsOf(host, part int) string {
-	for _, m := range v.fleet.Machines {
+	for _, m := range v.fleet.All() {
 		for _, in := range m.Installed(v.Tools[host].Tool.Name) {
 			if asked := v.asked[host]; !in.Number.IsZero() && (asked.IsZero() || asked.Set.Contains(in.Number)) && in.Components[v.Tools[part].Tool.Name] != "" {
 				return in.Components[v.Tools[part].Tool.Name]

@@ -64,6 +64,15 @@ func agent() inventory.Inventory {
 	return inv
 }
 
+// tree is files as a repository's tree.
+func tree(files map[string]string) fstest.MapFS {
+	out := fstest.MapFS{}
+	for name, content := range files {
+		out[name] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
+	}
+	return out
+}
+
 // look judges the garden.
 func (g *garden) look(t testing.TB) ([]*assess.Finding, *resolve.Fleet) {
 	result, _, fleet := g.judge(t)
@@ -72,17 +81,13 @@ func (g *garden) look(t testing.TB) ([]*assess.Finding, *resolve.Fleet) {
 
 // judge judges the garden, and gives what it was judged by.
 func (g *garden) judge(t testing.TB) (*assess.Result, *assess.Facts, *resolve.Fleet) {
-	tree := fstest.MapFS{}
-	for name, content := range g.files {
-		tree[name] = &fstest.MapFile{Data: []byte(content), Mode: 0o644}
-	}
 	facts := assess.NewFacts(g.book)
 	var machines []*inventory.Machine
 	for _, inv := range g.machines {
 		machines = append(machines, inventory.NewMachine(inv, g.catalogue))
 	}
 	fleet := resolve.NewFleet(machines, facts.Wants, nil)
-	prepared := facts.Prepare(assess.Repository{Name: "bed", Reading: g.reader.Read(tree)}, policy.Policy{})
+	prepared := facts.Prepare(assess.Repository{Name: "bed", Reading: g.reader.Read(tree(g.files))}, policy.Policy{})
 	results, err := assess.All(context.Background(), []*assess.Prepared{prepared}, fleet, day, assess.Earlier{})
 	require.NoError(t, err)
 	return results[0], facts, fleet

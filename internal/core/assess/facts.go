@@ -59,6 +59,7 @@ type Prepared struct {
 	Subjects []*Subject // of all views, sorted by folder and tool
 	Viewed   []*Viewed  // folders of which rules or baselines speak
 	apart    *aparts
+	groups   []policy.Machines // of the estate
 }
 
 // Subject is one folder and tool with the case that it is, and where its claims stand in it.
@@ -116,7 +117,7 @@ type Wiring struct {
 
 // Prepare makes a repository ready for judging under a policy.
 func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
-	out := &Prepared{Repository: r, Settings: p.For(r.Name, r.Reading.Settings)}
+	out := &Prepared{Repository: r, Settings: p.For(r.Name, r.Reading.Settings), groups: p.Machines}
 	out.Views = resolve.Views(&out.Reading, f.Catalogue, f.Wants)
 	folders := make([]string, 0, len(out.Views))
 	for _, v := range out.Views {

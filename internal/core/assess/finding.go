@@ -106,6 +106,7 @@ type Finding struct {
 	Class       *Class
 	Severity    Severity
 	Repository  *Prepared
+	Among       resolve.Machines // that matter to the repository
 	Folder      string
 	Tool        *catalogue.Tool // nil where it belongs to none
 	Machines    resolve.Machines

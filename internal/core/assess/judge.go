@@ -12,6 +12,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/day"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
@@ -39,9 +40,10 @@ type Result struct {
 	Judged   []*Judged     // of each subject
 	Together []*ViewJudged // of each folder of which rules or baselines speak
 	Findings []*Finding
-	Span     day.Span     // the days for which all of it holds
-	each     [][]*Finding // of each subject, as its verdicts say
-	views    [][]*Finding // of each folder that is judged as one
+	Among    resolve.Machines // that matter to it
+	Span     day.Span         // the days for which all of it holds
+	each     [][]*Finding     // of each subject, as its verdicts say
+	views    [][]*Finding     // of each folder that is judged as one
 }
 
 // Untold is of how many folders and tools it cannot be told what runs on some machine, or
@@ -67,12 +69,13 @@ type Earlier struct {
 // where nothing has changed.
 func All(ctx context.Context, list []*Prepared, fleet *resolve.Fleet, on time.Time, earlier Earlier) ([]*Result, error) {
 	out := make([]*Result, len(list))
+	now, then := estates(list, fleet), estates(list, earlier.Fleet)
 	const part = 64
 	var g errgroup.Group
 	g.SetLimit(runtime.GOMAXPROCS(0))
 	for start := 0; start < len(list); start += part {
 		g.Go(func() error {
-			j := &judging{fleet: fleet, before: earlier.Fleet, on: on}
+			j := &judging{now: now, then: then, on: on, seen: map[fleets]map[*catalogue.Tool]toolOf{}}
 			for i := start; i < min(start+part, len(list)); i++ {
 				var was *Result
 				if i < len(earlier.Results) {
@@ -86,11 +89,40 @@ func All(ctx context.Context, list []*Prepared, fleet *resolve.Fleet, on time.Ti
 	return out, g.Wait()
 }
 
+// fleets are the machines that matter to a repository, now and before.
+type fleets struct{ now, before *resolve.Fleet }
+
+// estate is a fleet with who matters to whom.
+type estate struct {
+	fleet *resolve.Fleet
+	*relevance
+}
+
+// estates looks at a fleet for repositories, which are all of one policy; nil without a fleet.
+func estates(list []*Prepared, fleet *resolve.Fleet) *estate {
+	if fleet == nil {
+		return nil
+	}
+	var groups []policy.Machines
+	if len(list) > 0 {
+		groups = list[0].groups
+	}
+	return &estate{fleet, newRelevance(fleet, groups)}
+}
+
+// among are the machines that matter to a repository; nil without a fleet.
+func (e *estate) among(p *Prepared) *resolve.Fleet {
+	if e == nil {
+		return nil
+	}
+	return e.fleet.Among(e.of(p))
+}
+
 // judging judges some repositories, in one goroutine.
 type judging struct {
-	fleet, before *resolve.Fleet
-	on            time.Time
-	tools         map[*catalogue.Tool]toolOf
+	now, then *estate
+	on        time.Time
+	seen      map[fleets]map[*catalogue.Tool]toolOf
 }
 
 // toolOf is what the fleet has of a tool, and whether it had the same before.
@@ -99,16 +131,18 @@ type toolOf struct {
 	same bool
 }
 
-func (j *judging) tool(t *catalogue.Tool) toolOf {
-	if known, ok := j.tools[t]; ok {
+func (j *judging) tool(f fleets, t *catalogue.Tool) toolOf {
+	tools := j.seen[f]
+	if known, ok := tools[t]; ok {
 		return known
 	}
-	out := toolOf{Tooling: j.fleet.Of(t)}
-	out.same = j.before != nil && (j.before == j.fleet || j.before.Of(t) == out.Tooling)
-	if j.tools == nil {
-		j.tools = map[*catalogue.Tool]toolOf{}
+	out := toolOf{Tooling: f.now.Of(t)}
+	out.same = f.before != nil && (f.before == f.now || f.before.Of(t) == out.Tooling)
+	if tools == nil {
+		tools = map[*catalogue.Tool]toolOf{}
+		j.seen[f] = tools
 	}
-	j.tools[t] = out
+	tools[t] = out
 	return out
 }
 
@@ -117,12 +151,13 @@ func (j *judging) repository(p *Prepared, before *Result) *Result {
 	if before != nil && before.Prepared != p {
 		before = nil
 	}
-	if before != nil && before.Span.Holds(j.on) && (j.before == j.fleet || !p.looksAtMachines()) && !slices.ContainsFunc(p.Subjects, func(s *Subject) bool { return !j.tool(s.Tool).same }) {
+	f := fleets{now: j.now.among(p), before: j.then.among(p)}
+	if before != nil && before.Span.Holds(j.on) && (f.before == f.now || !p.looksAtMachines()) && !slices.ContainsFunc(p.Subjects, func(s *Subject) bool { return !j.tool(f, s.Tool).same }) && before.Among.Equal(f.now.Everyone()) {
 		return before
 	}
-	out := &Result{Prepared: p, Judged: make([]*Judged, len(p.Subjects))}
+	out := &Result{Prepared: p, Among: f.now.Everyone(), Judged: make([]*Judged, len(p.Subjects))}
 	for i, s := range p.Subjects {
-		t := j.tool(s.Tool)
+		t := j.tool(f, s.Tool)
 		if before != nil && t.same && before.Judged[i].Span.Holds(j.on) {
 			out.Judged[i] = before.Judged[i]
 		} else {
@@ -133,12 +168,12 @@ func (j *judging) repository(p *Prepared, before *Result) *Result {
 	for _, v := range p.Viewed {
 		tools, toolings := make([]*Judged, len(v.places)), make([]*resolve.Tooling, len(v.places))
 		for i, place := range v.places {
-			tools[i], toolings[i] = out.Judged[place], j.tool(v.Tools[i].Tool).Tooling
+			tools[i], toolings[i] = out.Judged[place], j.tool(f, v.Tools[i].Tool).Tooling
 		}
-		one := judgeView(v.Case, tools, toolings, j.fleet, j.on)
+		one := judgeView(v.Case, tools, toolings, f.now, j.on)
 		out.Together, out.Span = append(out.Together, one), out.Span.And(one.Span)
 	}
-	if before != nil && slices.Equal(before.Judged, out.Judged) && slices.Equal(before.Together, out.Together) {
+	if before != nil && before.Among.Equal(out.Among) && slices.Equal(before.Judged, out.Judged) && slices.Equal(before.Together, out.Together) {
 		return before
 	}
 	out.findings(before)
@@ -276,7 +311,7 @@ func (r *Result) problem(p *claim.Problem) *Finding {
 
 // finish gives a finding its severity and fingerprint.
 func (r *Result) finish(f *Finding, cause string) *Finding {
-	f.Repository, f.Apart = r.Prepared, r.apart.holds(f.Folder)
+	f.Repository, f.Among, f.Apart = r.Prepared, r.Among, r.apart.holds(f.Folder)
 	f.Fingerprint = f.fingerprint(cause)
 	f.Severity = f.Class.Severity
 	if decided, ok := r.Settings.Severity(f.Class.Name); ok {
@@ -339,6 +374,9 @@ func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Ju
 		return nil
 	}
 	for _, i := range changed {
+		if t.Of[i] == nil {
+			continue // it does not matter to it
+		}
 		o := r.Comes(i)
 		if o == nil || !o.Runs() && len(r.Pins) > 0 && !sameNear(r.Pins[0].Set, i, t, before) {
 			return nil

@@ -287,7 +287,7 @@ func (c combination) with(end int, o *resolve.Outcome, machines resolve.Machines
 // and at the machine.
 func (v *viewCheck) each(t *Tie, values []rule.Value) []combination {
 	var out []combination
-	for i, m := range v.fleet.Machines {
+	for i, m := range v.fleet.All() {
 		c := combination{slices.Clone(values), make([]*resolve.Outcome, len(values)), resolve.Machines{}.With(i)}
 		info := m.Inventory.Machine
 		for k, e := range t.Ends {
@@ -402,7 +402,7 @@ func (v *viewCheck) claims(t *Tie, end int, values []rule.Value, running bool) [
 // machinesOfGroup are the machines with a tag.
 func (v *viewCheck) group(names []string) resolve.Machines {
 	var out resolve.Machines
-	for i, m := range v.fleet.Machines {
+	for i, m := range v.fleet.All() {
 		if slices.ContainsFunc(names, func(tag string) bool { return policy.InGroup(v.groups, m.Name(), tag) }) {
 			out = out.With(i)
 		}

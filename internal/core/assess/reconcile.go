@@ -18,12 +18,18 @@ type Reconciling struct {
 	decided policy.Policy
 	fleet   *resolve.Fleet
 	on      time.Time
-	known   map[*ViewCase]*Joint
+	known   map[caseOn]*Joint
+}
+
+// caseOn is a case with the machines that matter.
+type caseOn struct {
+	*ViewCase
+	fleet *resolve.Fleet
 }
 
 // Reconciling prepares joint answers for a fleet and a day.
 func (f *Facts) Reconciling(decided policy.Policy, fleet *resolve.Fleet, on time.Time) *Reconciling {
-	return &Reconciling{f, decided, fleet, on, map[*ViewCase]*Joint{}}
+	return &Reconciling{f, decided, fleet, on, map[caseOn]*Joint{}}
 }
 
 // Folder is the joint answer of a folder, or of the nearest one above that anything is said
@@ -68,15 +74,17 @@ func (k *Reconciling) view(r *Result, v *resolve.View) (*Viewed, *Joint) {
 		t.places[s.Subject] = i
 	}
 	viewed := t.whole(v)
-	check := &viewCheck{ViewCase: viewed.Case, fleet: k.fleet, on: day.On(k.on)}
+	among := k.fleet.Among(r.Among)
+	check := &viewCheck{ViewCase: viewed.Case, fleet: among, on: day.On(k.on)}
 	for i, place := range viewed.places {
 		check.tools = append(check.tools, r.Judged[place])
-		check.toolings = append(check.toolings, k.fleet.Of(viewed.Tools[i].Tool))
+		check.toolings = append(check.toolings, among.Of(viewed.Tools[i].Tool))
 		check.asked = append(check.asked, askedOf(r.Judged[place].Resolved))
 	}
-	if known := k.known[viewed.Case]; known != nil {
+	at := caseOn{viewed.Case, among}
+	if known := k.known[at]; known != nil {
 		return viewed, known
 	}
-	k.known[viewed.Case] = check.world().solve()
-	return viewed, k.known[viewed.Case]
+	k.known[at] = check.world().solve()
+	return viewed, k.known[at]
 }

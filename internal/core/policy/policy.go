@@ -15,15 +15,66 @@ import (
 // Policy is what the user decides for all repositories.
 type Policy struct {
 	Settings
-	Repositories []Named
+	Repositories []Named // of those whose name begins with TagMark, what is decided for a tag
 	Machines     []Machines
+	Groups       []Group
 }
+
+// TagMark stands before a tag where a name could stand too.
+const TagMark = "tag:"
+
+// TitleOf is what a group is called; its tag where nothing else is decided.
+func (p Policy) TitleOf(tag string) string {
+	for _, g := range p.Groups {
+		if g.Tag == tag {
+			return g.Title
+		}
+	}
+	return tag
+}
+
+// TagsOf are the tags of a machine, in the order in which they are decided.
+func (p Policy) TagsOf(machine string) []string {
+	var out []string
+	for _, m := range p.Machines {
+		if ok, err := path.Match(m.Name, machine); !ok || err != nil {
+			continue
+		}
+		for _, tag := range m.Tags {
+			if !slices.Contains(out, tag) {
+				out = append(out, tag)
+			}
+		}
+	}
+	return out
+}
+
+// ReportsWithin is the time in which a machine is expected to report: as decided, or else
+// twice what it says that it takes between two reports, or a week.
+func (p Policy) ReportsWithin(machine string, every time.Duration) time.Duration {
+	for _, m := range slices.Backward(p.Machines) {
+		if ok, err := path.Match(m.Name, machine); ok && err == nil && m.Within > 0 {
+			return m.Within
+		}
+	}
+	if every > 0 {
+		return 2 * every
+	}
+	return UsualReport
+}
+
+// UsualReport is in which time a machine reports of which nothing else is known.
+const UsualReport = 7 * 24 * time.Hour
 
 // Machines are what is decided for the machines whose name matches a glob.
 type Machines struct {
-	Name string
-	Tags []string // machines with one tag are a group
+	Name   string
+	Tags   []string      // machines with one tag are a group
+	Within time.Duration // in which they are expected to report; zero leaves it to the machine
 }
+
+// Group is a tag of machines with what it is called.
+type Group struct{ Tag, Title string }
 
 // InGroup reports whether a machine has a tag.
 func InGroup(list []Machines, machine, tag string) bool {
@@ -57,6 +108,7 @@ type Settings struct {
 	Horizon    int         `json:"horizon,omitempty"`    // in days: how long before its end a line is reported; 0 for the usual
 	Severities []Weighting `json:"severities,omitempty"` // the last that names a class counts
 	Rules      []Rule      `json:"rules,omitempty"`      // of what must go together
+	BuiltBy    []string    `json:"builtBy,omitempty"`    // groups of machines, by their tags; none leaves it to the kinds of machines
 }
 
 // Unpinned is a use of a tool that needs no pin, in some folders or in all.
@@ -85,7 +137,16 @@ func (p Policy) For(name string, own Settings) Settings {
 			out = out.with(one.Settings)
 		}
 	}
+	tags := slices.Concat(out.Tags, own.Tags)
+	for _, one := range p.Repositories {
+		if tag, ok := strings.CutPrefix(one.Name, TagMark); ok && slices.Contains(tags, tag) {
+			out = out.with(one.Settings)
+		}
+	}
 	own.Horizon, own.Severities = 0, nil
+	if len(out.BuiltBy) > 0 {
+		own.BuiltBy = nil
+	}
 	return out.with(own)
 }
 
@@ -96,6 +157,9 @@ func (s Settings) with(o Settings) Settings {
 	s.Apart = slices.Concat(s.Apart, o.Apart)
 	s.Severities = slices.Concat(s.Severities, o.Severities)
 	s.Rules = slices.Concat(s.Rules, o.Rules)
+	if len(o.BuiltBy) > 0 {
+		s.BuiltBy = o.BuiltBy
+	}
 	if o.PlannedEnd != "" {
 		s.PlannedEnd = o.PlannedEnd
 	}

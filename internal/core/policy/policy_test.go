@@ -49,3 +49,25 @@ func TestCountsApart(t *testing.T) {
 		assert.Equal(t, want, [2]bool{apart, decided}, folder)
 	}
 }
+
+func TestWhoBuildsWhat(t *testing.T) {
+	p := policy.Policy{
+		Repositories: []policy.Named{
+			{Name: "seed-*", Settings: policy.Settings{BuiltBy: []string{"agents"}}},
+			{Name: "tag:kiosk", Settings: policy.Settings{BuiltBy: []string{"kiosks"}, PlannedEnd: "2027-05-01"}},
+		},
+		Machines: []policy.Machines{{Name: "kiosk-*", Tags: []string{"kiosks", "public"}}, {Name: "*", Tags: []string{"kiosks", "all"}, Within: 36 * time.Hour}},
+		Groups:   []policy.Group{{Tag: "kiosks", Title: "The kiosks"}},
+	}
+	assert.Equal(t, []string{"agents"}, p.For("seed-ledger", policy.Settings{}).BuiltBy)
+	menu := p.For("menu", policy.Settings{Tags: []string{"kiosk"}, BuiltBy: []string{"mine"}})
+	assert.Equal(t, []string{"kiosks"}, menu.BuiltBy, "what is decided for the estate counts before what a repository says of itself")
+	assert.Equal(t, "2027-05-01", menu.PlannedEnd, "and an entry for a tag holds for a repository that has it")
+	assert.Equal(t, []string{"mine"}, p.For("shop", policy.Settings{BuiltBy: []string{"mine"}}).BuiltBy)
+	assert.Equal(t, []string{"kiosks", "public", "all"}, p.TagsOf("kiosk-4"))
+	assert.Equal(t, "The kiosks", p.TitleOf("kiosks"))
+	assert.Equal(t, "public", p.TitleOf("public"))
+	assert.Equal(t, 36*time.Hour, p.ReportsWithin("bench", 6*time.Hour), "as decided")
+	assert.Equal(t, 12*time.Hour, policy.Policy{}.ReportsWithin("bench", 6*time.Hour), "twice what the machine says")
+	assert.Equal(t, policy.UsualReport, policy.Policy{}.ReportsWithin("bench", 0))
+}

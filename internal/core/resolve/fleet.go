@@ -2,6 +2,7 @@ package resolve
 
 import (
 	"fmt"
+	"iter"
 	"slices"
 	"strings"
 	"sync"
@@ -18,24 +19,77 @@ type Fleet struct {
 	mu       sync.Mutex
 	tools    map[*catalogue.Tool]*Tooling
 	names    sync.Map // of choices among the first 64 machines, by their bits
+	whole    *Fleet   // of which this is a part; nil where it is none
+	among    Machines // those that are in the part
+	parts    map[string]*Fleet
+	seen     map[*catalogue.Tool][]string // how all machines look, once it was asked for
 }
 
 // NewFleet puts machines together, sorted by name. Before is a fleet that is to be
 // replaced, or nil: what it knows of tools for which nothing has changed is taken over.
 func NewFleet(machines []*inventory.Machine, wants *Wants, before *Fleet) *Fleet {
-	if before != nil {
-		before.mu.Lock()
-		before.before = nil // two generations are enough
-		for _, t := range before.tools {
-			t.mu.Lock()
-			t.before = nil
-			t.mu.Unlock()
-		}
-		before.mu.Unlock()
-	}
+	before.forget()
 	machines = slices.Clone(machines)
 	slices.SortFunc(machines, func(a, b *inventory.Machine) int { return strings.Compare(a.Name(), b.Name()) })
 	return &Fleet{Machines: machines, wants: wants, before: before, tools: map[*catalogue.Tool]*Tooling{}}
+}
+
+// forget lets go of what a fleet has taken over: two generations are enough.
+func (f *Fleet) forget() {
+	if f == nil {
+		return
+	}
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.before = nil
+	for _, t := range f.tools {
+		t.mu.Lock()
+		t.before = nil
+		t.mu.Unlock()
+	}
+	for _, p := range f.parts {
+		p.forget()
+	}
+}
+
+// Among is the part of the fleet that some of its machines are. Places of machines are the
+// same in it as in the whole.
+func (f *Fleet) Among(some Machines) *Fleet {
+	if f.whole != nil {
+		return f.whole.Among(some)
+	}
+	if some.Len() == len(f.Machines) {
+		return f
+	}
+	key := some.key()
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if known := f.parts[key]; known != nil {
+		return known
+	}
+	if f.parts == nil {
+		f.parts = map[string]*Fleet{}
+	}
+	part := &Fleet{Machines: f.Machines, wants: f.wants, tools: map[*catalogue.Tool]*Tooling{}, whole: f, among: some}
+	if f.before != nil && len(f.before.Machines) == len(f.Machines) {
+		part.before = f.before.Among(some)
+	}
+	f.parts[key] = part
+	return part
+}
+
+// has reports whether the machine at a place belongs to the fleet.
+func (f *Fleet) has(i int) bool { return f.whole == nil || f.among.Has(i) }
+
+// All are the fleet's machines by their places.
+func (f *Fleet) All() iter.Seq2[int, *inventory.Machine] {
+	return func(yield func(int, *inventory.Machine) bool) {
+		for i, m := range f.Machines {
+			if f.has(i) && !yield(i, m) {
+				return
+			}
+		}
+	}
 }
 
 // Names are the names of the machines chosen, in the fleet's order. Thousands of findings
@@ -58,6 +112,9 @@ func (f *Fleet) Names(m Machines) []string {
 
 // Everyone is all machines.
 func (f *Fleet) Everyone() Machines {
+	if f.whole != nil {
+		return f.among
+	}
 	var out Machines
 	for i := range f.Machines {
 		out = out.With(i)
@@ -102,17 +159,48 @@ func (f *Fleet) looks(t *catalogue.Tool) (looks []string, old *Tooling, changed 
 		old = f.before.tools[t]
 		f.before.mu.Unlock()
 	}
+	seen := f.lookedAt(t)
 	for i, m := range f.Machines {
+		if !f.has(i) {
+			looks = append(looks, "")
+			continue
+		}
 		if old != nil && f.before.Machines[i] == m {
 			looks = append(looks, old.looks[i])
 			continue
 		}
-		looks = append(looks, lookOf(m, t))
+		if seen != nil {
+			looks = append(looks, seen[i])
+		} else {
+			looks = append(looks, lookOf(m, t))
+		}
 		if old != nil && (looks[i] != old.looks[i] || f.before.Machines[i].Name() != m.Name()) {
 			changed = append(changed, i)
 		}
 	}
 	return looks, old, changed
+}
+
+// lookedAt is how all machines look to a tool, for a part of a fleet, of which there are many;
+// nil for the whole.
+func (f *Fleet) lookedAt(t *catalogue.Tool) []string {
+	if f.whole == nil {
+		return nil
+	}
+	f.whole.mu.Lock()
+	defer f.whole.mu.Unlock()
+	if known := f.whole.seen[t]; known != nil {
+		return known
+	}
+	if f.whole.seen == nil {
+		f.whole.seen = map[*catalogue.Tool][]string{}
+	}
+	out := make([]string, len(f.Machines))
+	for i, m := range f.Machines {
+		out[i] = lookOf(m, t)
+	}
+	f.whole.seen[t] = out
+	return out
 }
 
 // lookOf is all that a machine shows to a tool. A machine on which paths were followed

@@ -1,9 +1,11 @@
 package resolve
 
 import (
+	"encoding/binary"
 	"iter"
 	"math/bits"
 	"slices"
+	"strings"
 )
 
 // Machines is a choice of a fleet's machines, by their places in it. The zero value is
@@ -98,3 +100,15 @@ func (m Machines) All() iter.Seq[int] {
 		}
 	}
 }
+
+// key tells choices apart.
+func (m Machines) key() string {
+	b := binary.LittleEndian.AppendUint64(nil, m.first)
+	for _, word := range m.more {
+		b = binary.LittleEndian.AppendUint64(b, word)
+	}
+	return strings.TrimRight(string(b), "\x00")
+}
+
+// Equal reports whether two choices are the same.
+func (m Machines) Equal(o Machines) bool { return m.key() == o.key() }

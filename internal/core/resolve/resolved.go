@@ -70,6 +70,9 @@ func (b *before) resolved(q *Question, on *day.Day) *Resolved {
 func (t *Tooling) same(r *Resolved, changed []int, on *day.Day) bool {
 	narrowed := t.narrow(r.Answer, on)
 	for _, i := range changed {
+		if t.Of[i] == nil {
+			continue
+		}
 		now := climb(r.Answer, narrowed, t.Of[i], on, nil)
 		if was := r.Comes(i); was == nil || !was.like(&now) || was.Path != "" && was.Path != now.Path {
 			return false

@@ -16,7 +16,7 @@ import (
 type Tooling struct {
 	Tool     *catalogue.Tool
 	Classes  []*Class          // in the order of their first machines
-	Of       []*Class          // the class of each machine
+	Of       []*Class          // the class of each machine; nil where it is not in the fleet
 	Versions []version.Version // the different ones that are installed, newest first
 	Everyone Machines
 	lines    []*catalogue.Line // of each of the versions
@@ -92,6 +92,10 @@ func (f *Fleet) tooling(t *catalogue.Tool, looks []string) *Tooling {
 	out := &Tooling{Tool: t, looks: looks, answered: map[*Question][]*Resolved{}}
 	byLook := map[string]*Class{}
 	for i, m := range f.Machines {
+		if !f.has(i) {
+			out.Of = append(out.Of, nil)
+			continue
+		}
 		look := looks[i]
 		c := byLook[look]
 		if c == nil {

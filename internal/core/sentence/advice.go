@@ -129,7 +129,7 @@ func short(list []string) []string {
 // install says where the advised version has to be installed first; nothing where it is there.
 func (w *words) install() string {
 	a := w.v.Advice
-	lacking := w.fleet.Of(w.f.Tool).Lacking(a.Set, a.Build)
+	lacking := w.fleet.Among(w.f.Among).Of(w.f.Tool).Lacking(a.Set, a.Build)
 	if lacking.Len() == 0 {
 		return ""
 	}

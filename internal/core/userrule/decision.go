@@ -24,6 +24,8 @@ func (p *parser) decision(key string, v *yaml.Node, s *policy.Settings) {
 		s.Apart = p.aparts(v)
 	case "tags":
 		s.Tags = p.texts(v, key)
+	case "built-by":
+		s.BuiltBy = p.texts(v, key)
 	case "baselines":
 		s.Baselines = p.texts(v, key)
 	case "rules":

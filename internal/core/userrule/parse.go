@@ -11,6 +11,7 @@ import (
 	"io"
 	"path"
 	"slices"
+	"strings"
 
 	"go.yaml.in/yaml/v3"
 
@@ -29,8 +30,8 @@ func (p Problem) Error() string { return fmt.Sprintf("line %d: %s", p.Line, p.Re
 
 // Keys of rules, for those who share the file with other settings.
 var (
-	RepositoryKeys = []string{"claims", "leave-out", "unpinned-is-fine", "tags", "planned-end", "baselines", "apart", "rules"}
-	EstateKeys     = append([]string{"repositories", "machines", "horizon", "severities"}, RepositoryKeys...)
+	RepositoryKeys = []string{"claims", "leave-out", "unpinned-is-fine", "tags", "planned-end", "baselines", "apart", "rules", "built-by"}
+	EstateKeys     = append([]string{"repositories", "machines", "groups", "horizon", "severities"}, RepositoryKeys...)
 
 	readingKeys = []string{"claims", "leave-out"} // what the others say, nobody asks who reads
 )
@@ -66,7 +67,7 @@ func Parse(data []byte, c *catalogue.Catalogue, estate bool, others ...Other) (R
 		rules.Digest = hex.EncodeToString(p.sum.Sum(nil))[:16]
 	}
 	slices.SortStableFunc(p.problems, func(a, b Problem) int { return cmp.Or(a.Line-b.Line, a.Column-b.Column) })
-	return rules, policy.Policy{Settings: decided, Repositories: p.named, Machines: p.tagged}, p.problems
+	return rules, policy.Policy{Settings: decided, Repositories: p.named, Machines: p.tagged, Groups: p.groups}, p.problems
 }
 
 // Other is a key of the file that is neither a rule nor a decision. Read says what its
@@ -83,6 +84,7 @@ type parser struct {
 	problems  []Problem
 	named     []policy.Named
 	tagged    []policy.Machines
+	groups    []policy.Group
 	sum       hash.Hash // of what readers are told
 	reads     bool
 	within    string // the glob of repositories that is read; empty outside
@@ -119,6 +121,8 @@ func (p *parser) rules(n *yaml.Node, keys []string) (r Rules, decided policy.Set
 			p.repositories(v, &r)
 		case "machines":
 			p.machines(v)
+		case "groups":
+			p.groupTitles(v)
 		default:
 			p.decision(key, v, &decided)
 		}
@@ -138,7 +142,11 @@ func (p *parser) repositories(n *yaml.Node, r *Rules) {
 			continue
 		}
 		p.within = name
-		rules, decided := p.rules(n.Content[i+1], slices.Concat(RepositoryKeys, []string{"horizon", "severities"}))
+		keys := slices.Concat(RepositoryKeys, []string{"horizon", "severities"})
+		if strings.HasPrefix(name, policy.TagMark) { // which tags it has shows when it has been read
+			keys = slices.DeleteFunc(keys, func(key string) bool { return slices.Contains(readingKeys, key) || key == "tags" })
+		}
+		rules, decided := p.rules(n.Content[i+1], keys)
 		r.Repositories = append(r.Repositories, Repository{name, rules})
 		p.named = append(p.named, policy.Named{Name: name, Settings: decided})
 		p.within = ""

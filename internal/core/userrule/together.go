@@ -2,6 +2,9 @@ package userrule
 
 import (
 	"path"
+	"strconv"
+	"strings"
+	"time"
 
 	"go.yaml.in/yaml/v3"
 
@@ -64,7 +67,47 @@ func (p *parser) machines(n *yaml.Node) {
 			continue
 		}
 		m := policy.Machines{Name: name}
-		p.fields(n.Content[i+1], "a machine", []string{"tags"}, func(key string, v *yaml.Node) { m.Tags = p.texts(v, key) })
+		p.fields(n.Content[i+1], "a machine", []string{"tags", "report-within"}, func(key string, v *yaml.Node) {
+			if key == "tags" {
+				m.Tags = p.texts(v, key)
+			} else {
+				m.Within = p.duration(v, key)
+			}
+		})
 		p.tagged = append(p.tagged, m)
+	}
+}
+
+// mostWithin is the longest time in which a machine may be expected to report.
+const mostWithin = 366 * 24 * time.Hour
+
+// duration reads a time such as 36h or 7d.
+func (p *parser) duration(n *yaml.Node, key string) time.Duration {
+	text := n.Value
+	if days, ok := strings.CutSuffix(text, "d"); ok {
+		if count, err := strconv.Atoi(days); err == nil {
+			text = strconv.Itoa(24*count) + "h"
+		}
+	}
+	d, err := time.ParseDuration(text)
+	if err != nil || d < time.Minute || d > mostWithin {
+		p.problem(n, "%s should be a time such as 36h or 7d, and it is %s", key, kindOf(n))
+		return 0
+	}
+	return d
+}
+
+// groupTitles maps tags of machines to what groups are called.
+func (p *parser) groupTitles(n *yaml.Node) {
+	if n.Kind != yaml.MappingNode {
+		p.problem(n, "groups should map tags of machines to titles, and it is %s", kindOf(n))
+		return
+	}
+	for i := 0; i+1 < len(n.Content); i += 2 {
+		if v := n.Content[i+1]; v.Kind != yaml.ScalarNode || v.Value == "" {
+			p.problem(v, "the title of the group %s should be a text, and it is %s", document.Clip(n.Content[i].Value), kindOf(v))
+			continue
+		}
+		p.groups = append(p.groups, policy.Group{Tag: n.Content[i].Value, Title: n.Content[i+1].Value})
 	}
 }

@@ -56,6 +56,11 @@ var badRules = []struct {
 	{"- a\n", 1, "the file should be a mapping with claims,", false},
 	{"tags: [\n", 1, "broken YAML", false},
 	{"horizon: 0\n", 1, `horizon should be a number of days from 1 to 3650, and it is "0"`, true},
+	{"groups: [a]\n", 1, "groups should map tags of machines to titles, and it is a list", true},
+	{"groups: {a: [b]}\n", 1, "the title of the group a should be a text, and it is a list", true},
+	{"machines:\n  a: {report-within: soon}\n", 2, `report-within should be a time such as 36h or 7d, and it is "soon"`, true},
+	{"repositories: {'tag:a': {leave-out: [b]}}\n", 1, `unknown key "leave-out"`, true},
+	{"groups: {a: b}\n", 1, `unknown key "groups"`, false},
 	{"horizon: soon\n", 1, `and it is "soon"`, true},
 	{"horizon: [30]\n", 1, "and it is a list", true},
 	{"severities: [x]\n", 1, "severities should map classes of findings to error, warning or note, and it is a list", true},
@@ -145,13 +150,13 @@ func TestSchema(t *testing.T) {
 	}
 	for _, good := range []string{"", "tags: a\n", "tags: [a, b]\n", "planned-end: '2027-05-01'\n", "claims:\n  - {files: x, tool: node}\n",
 		"claims:\n  - {files: [x, y/*.json], tool: node, role: bound, format: json, select: $.a, pattern: '(a)', dialect: npm}\n",
-		"leave-out: [a, b/**]\n", "unpinned-is-fine: [node, {tool: python, folders: [docs]}]\n", "baselines: [x]\n"} {
+		"leave-out: [a, b/**]\n", "unpinned-is-fine: [node, {tool: python, folders: [docs]}]\n", "baselines: [x]\n", "built-by: [agents]\n"} {
 		assert.NoError(t, check(repositories, good), good)
 		assert.NoError(t, check(estates, good), good)
 		_, _, problems := parse(t, good, false)
 		assert.Empty(t, problems, good)
 	}
-	for _, good := range []string{"horizon: 30\n", "severities: {pin-missing: note, end-of-life: warning}\n", "repositories: {'seed-*': {horizon: 400, severities: {pin-missing: error}}}\n"} {
+	for _, good := range []string{"groups: {kiosks: 'The kiosks'}\n", "machines: {'kiosk-*': {tags: [kiosks], report-within: 36h}}\n", "repositories: {'tag:kiosk': {built-by: [kiosks]}}\n", "horizon: 30\n", "severities: {pin-missing: note, end-of-life: warning}\n", "repositories: {'seed-*': {horizon: 400, severities: {pin-missing: error}}}\n"} {
 		assert.NoError(t, check(estates, good), good)
 		assert.Error(t, check(repositories, good), "a repository decides nothing of it")
 		_, _, problems := parse(t, good, true)
