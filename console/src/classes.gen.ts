@@ -71,6 +71,13 @@ export const classes = {
     severity: "error",
     help: "the pin names a version that was never released, or a vendor nobody knows",
   },
+  "installation-broken": {
+    title: "Installation broken",
+    short: "Broken",
+    mark: "broken",
+    severity: "error",
+    help: "an installation on a machine does not work, or half of it is missing",
+  },
   "support-ending": {
     title: "Support ending",
     short: "Ending soon",
@@ -106,11 +113,32 @@ export const classes = {
     severity: "warning",
     help: "a known file cannot be read or parsed, or only in part because it says more than the limits allow",
   },
+  "residue-stale": {
+    title: "Residue stale",
+    short: "Stale",
+    mark: "residue",
+    severity: "warning",
+    help: "what an earlier build left (a build folder, a dependency folder, a cache) was made by a version that the pin, or a bound if nothing is pinned, does not admit",
+  },
   "file-unclaimed": {
     title: "File unclaimed",
     short: "Unclaimed",
     mark: "unclaimed",
     severity: "note",
     help: "a file looks like a version file and belongs to no known tool",
+  },
+  "default-mismatch": {
+    title: "Default mismatch",
+    short: "Default",
+    mark: "default",
+    severity: "note",
+    help: "on a machine where nothing follows version files, PATH runs another version than the one that repositories pin; told once for a tool and what PATH runs",
+  },
+  "installation-unneeded": {
+    title: "Installation unneeded",
+    short: "Unneeded",
+    mark: "spare",
+    severity: "note",
+    help: "no repository that a machine matters to would run an installation on it; told with its size and what would go with it",
   },
 } as const;

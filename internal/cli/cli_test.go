@@ -272,7 +272,7 @@ func TestInventoryOfAnUnpackedImage(t *testing.T) {
 	assert.Contains(t, got.FirstOnPath, inventory.OnPath{Tool: "python", Path: "/usr/local/bin/python3", Version: "3.13.1"})
 	status, _, errors = wexo(t, "inventory", "--root", filepath.Join(dir, "nowhere"))
 	assert.Equal(t, 3, status)
-	assert.Contains(t, errors, "no such folder")
+	assert.Contains(t, errors, "no such file or folder")
 }
 
 // lines is a writer whose complete lines can be waited for.

@@ -1,9 +1,7 @@
 package cli
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"fmt"
 	"net/http"
 	"path/filepath"
@@ -113,74 +111,6 @@ func (r *remote) repositories(s Streams, list []client.Repository) error {
 		_ = terminal.Printf(w, "%s\t%s\t%s\t%s\n", x.Name, orDash(commit), orDash(x.ReadAt), x.Path)
 	}
 	return w.Flush()
-}
-
-func newMachines(s Streams) *cobra.Command {
-	var r remote
-	cmd := &cobra.Command{Use: "machines", Short: "The machines of a running service"}
-	r.flags(cmd)
-	var name, kind string
-	var by probing
-	send := &cobra.Command{Use: "send [INVENTORY…]", Short: "Send this machine's inventory, or those in files", RunE: func(cmd *cobra.Command, args []string) error {
-		c, err := r.open()
-		if err != nil {
-			return err
-		}
-		inventories, err := toSend(cmd.Context(), args, name, kind, by)
-		if err != nil {
-			return err
-		}
-		for _, inv := range inventories {
-			body, err := json.Marshal(inv)
-			if err != nil {
-				return failed("%v", err)
-			}
-			got, err := c.SendInventoryWithBodyWithResponse(cmd.Context(), "application/json", bytes.NewReader(body))
-			if err := answered(err, got, http.StatusOK); err != nil {
-				return err
-			}
-			_ = terminal.Printf(s.Err, "%s: %d installations sent.\n", got.JSON200.Name, got.JSON200.Installations)
-		}
-		return nil
-	}}
-	by.flags(send)
-	send.Flags().StringVar(&name, "name", "", "send it under this `name` instead of the host's")
-	send.Flags().StringVar(&kind, "kind", "", "the machine's `kind`: laptop, build-agent, image, subsystem or server")
-	cmd.AddCommand(send,
-		&cobra.Command{Use: "remove NAME…", Short: "Forget machines; nothing on them changes", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
-			c, err := r.open()
-			if err != nil {
-				return err
-			}
-			for _, name := range args {
-				got, err := c.RemoveMachineWithResponse(cmd.Context(), name)
-				if err := answered(err, got, http.StatusNoContent); err != nil {
-					return err
-				}
-				_ = terminal.Printf(s.Err, "%s is forgotten.\n", name)
-			}
-			return nil
-		}},
-		&cobra.Command{Use: "list", Short: "List machines", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-			c, err := r.open()
-			if err != nil {
-				return err
-			}
-			got, err := c.ListMachinesWithResponse(cmd.Context())
-			if err := answered(err, got, http.StatusOK); err != nil {
-				return err
-			}
-			if r.output == "json" {
-				return writeJSON(s.Out, got.JSON200.Machines)
-			}
-			w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
-			_, _ = fmt.Fprintln(w, "MACHINE\tKIND\tSYSTEM\tINSTALLATIONS\tTAKEN")
-			for _, m := range got.JSON200.Machines {
-				_ = terminal.Printf(w, "%s\t%s\t%s/%s\t%d\t%s\n", m.Name, orDash(m.Kind), m.Os, m.Arch, m.Installations, m.TakenAt.Format("2006-01-02 15:04"))
-			}
-			return w.Flush()
-		}})
-	return cmd
 }
 
 func newTokens(s Streams) *cobra.Command {

@@ -15,7 +15,10 @@ import (
 )
 
 // probing says how this machine is probed.
-type probing struct{ noRun bool }
+type probing struct {
+	noRun bool
+	bare  bool // as if no variable chose a version
+}
 
 func (p *probing) flags(cmd *cobra.Command) {
 	cmd.Flags().BoolVar(&p.noRun, "no-run", false, "run nothing at all: a version that no file tells stays unknown")
@@ -33,15 +36,18 @@ func (p probing) take(ctx context.Context, c *catalogue.Catalogue, r *reading.Re
 
 // local probes this machine for some tools, or for all where tools is nil; nothing in the
 // folders that are surveyed is run.
-func (p probing) local(ctx context.Context, c *catalogue.Catalogue, r *reading.Reader, tools, surveyed []string) inventory.Inventory {
+func (p probing) local(ctx context.Context, c *catalogue.Catalogue, r *reading.Reader, tools, surveyed []string, sizes bool) inventory.Inventory {
 	m := probe.Local(time.Now())
-	m.Tools, m.Avoid = tools, surveyed
+	m.Tools, m.Avoid, m.Sizes = tools, surveyed, sizes
+	if p.bare {
+		m.Env = map[string]string{"LD_LIBRARY_PATH": m.Env["LD_LIBRARY_PATH"]}
+	}
 	return p.take(ctx, c, r, m)
 }
 
 // whole probes this machine for all tools, with the sizes of what they take.
-func (p probing) whole(ctx context.Context, k known) inventory.Inventory {
+func (p probing) whole(ctx context.Context, k known, checkouts []string) inventory.Inventory {
 	m := probe.Local(time.Now())
-	m.Sizes = true
+	m.Sizes, m.Checkouts = true, checkouts
 	return p.take(ctx, k.Catalogue, k.reader, m)
 }

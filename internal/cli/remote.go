@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"reflect"
 	"strings"
+	"time"
 
 	openapi_types "github.com/oapi-codegen/runtime/types"
 	"github.com/spf13/cobra"
@@ -16,7 +17,6 @@ import (
 	"wexo/internal/client"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
-	"wexo/internal/core/inventory"
 	"wexo/internal/report"
 	"wexo/internal/terminal"
 )
@@ -56,37 +56,6 @@ func answered(err error, response interface{ StatusCode() int }, want int) error
 		return failed("the service says: %s", *p.Detail)
 	}
 	return failed("the service answered %d %s", status, http.StatusText(status))
-}
-
-// toSend are the inventories in files, or that of this machine.
-func toSend(ctx context.Context, files []string, name, kind string, by probing) ([]inventory.Inventory, error) {
-	var out []inventory.Inventory
-	for _, file := range files {
-		inv, err := readInventory(ctx, file)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, inv)
-	}
-	if len(files) == 0 {
-		k, err := knowledge()
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, by.whole(ctx, k))
-	}
-	if name != "" && len(out) != 1 {
-		return nil, usage("--name goes with one inventory")
-	}
-	for i := range out {
-		if name != "" {
-			out[i].Machine.Name = name
-		}
-		if kind != "" {
-			out[i].Machine.Kind = kind
-		}
-	}
-	return out, nil
 }
 
 // findings prints findings as the survey does.
@@ -191,8 +160,10 @@ func givenDay(cmd *cobra.Command) (*openapi_types.Date, error) {
 		return nil, err
 	}
 	day, err := dayOf(cfg.AsOf)
-	return &openapi_types.Date{Time: day}, err
+	return dateOf(day), err
 }
+
+func dateOf(day time.Time) *openapi_types.Date { return &openapi_types.Date{Time: day} }
 
 // follow reads the survey's events until its end.
 func follow(ctx context.Context, c *client.ClientWithResponses, s Streams, id int64) (client.Survey, error) {

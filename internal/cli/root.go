@@ -121,7 +121,7 @@ func newRoot(s Streams) *cobra.Command {
 			root.AddCommand(c)
 		}
 	}
-	add(here, newSurvey(s), newTrace(s), newReconcile(s), newRules(s), newInventory(s), newLines(s), newSatisfies(s), newOrder(s), newDemo(s))
+	add(here, newSurvey(s), newTrace(s), newReconcile(s), newNeeds(s), newWith(s), newRules(s), newInventory(s), newLines(s), newSatisfies(s), newOrder(s), newDemo(s))
 	add(service, newServe(s), newRepositories(s), newMachines(s), newFindings(s), newTokens(s), newSessions(s))
 	root.AddCommand(newWork(s))
 	return root

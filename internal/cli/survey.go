@@ -28,6 +28,7 @@ type looking struct {
 	inventories []string
 	ref         string
 	worktree    bool
+	whole       bool // this machine is probed for all tools, with sizes
 	probing
 }
 
@@ -47,7 +48,11 @@ func (l *looking) reading() repo.Reading { return repo.Reading{Ref: l.ref, Workt
 // its repositories ask for, and local is it.
 func (l *looking) machines(ctx context.Context, c *catalogue.Catalogue, r *reading.Reader, entries []survey.Entry) (all []*inventory.Machine, local *inventory.Machine, err error) {
 	if len(l.inventories) == 0 {
-		local = inventory.NewMachine(l.local(ctx, c, r, survey.Tools(entries), survey.Folders(entries)), c)
+		tools := survey.Tools(entries)
+		if l.whole {
+			tools = nil
+		}
+		local = inventory.NewMachine(l.local(ctx, c, r, tools, survey.Folders(entries), l.whole), c)
 		local.Followed = probe.Followed(local, survey.Paths(entries))
 		return []*inventory.Machine{local}, local, nil
 	}
@@ -226,6 +231,9 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 		tellSkipped(s.Err, got.read)
 	}
 	r := got.judge.Report(Version)
+	if got.local != nil {
+		r.WithoutUnneeded() // a few repositories do not tell what else a machine is for
+	}
 	if err := write(s.Out, r, c, g); err != nil {
 		return failed("the report cannot be written: %v", err)
 	}

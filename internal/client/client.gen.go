@@ -87,6 +87,36 @@ func (e ChainLinkKind) Valid() bool {
 	}
 }
 
+// Defines values for ChangeWhat.
+const (
+	ChangeWhatDefault      ChangeWhat = "default"
+	ChangeWhatHealth       ChangeWhat = "health"
+	ChangeWhatInstallation ChangeWhat = "installation"
+	ChangeWhatOverride     ChangeWhat = "override"
+	ChangeWhatPath         ChangeWhat = "path"
+	ChangeWhatProxy        ChangeWhat = "proxy"
+)
+
+// Valid indicates whether the value is a known member of the ChangeWhat enum.
+func (e ChangeWhat) Valid() bool {
+	switch e {
+	case ChangeWhatDefault:
+		return true
+	case ChangeWhatHealth:
+		return true
+	case ChangeWhatInstallation:
+		return true
+	case ChangeWhatOverride:
+		return true
+	case ChangeWhatPath:
+		return true
+	case ChangeWhatProxy:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ClaimCertainty.
 const (
 	High   ClaimCertainty = "high"
@@ -204,6 +234,24 @@ func (e ClassCountSeverity) Valid() bool {
 	}
 }
 
+// Defines values for EditorEntryKind.
+const (
+	Name    EditorEntryKind = "name"
+	Setting EditorEntryKind = "setting"
+)
+
+// Valid indicates whether the value is a known member of the EditorEntryKind enum.
+func (e EditorEntryKind) Valid() bool {
+	switch e {
+	case Name:
+		return true
+	case Setting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FindingSeverity.
 const (
 	FindingSeverityError   FindingSeverity = "error"
@@ -279,6 +327,21 @@ func (e NamedEndKind) Valid() bool {
 	case NamedEndKindComponent:
 		return true
 	case NamedEndKindTool:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NeedsFormat.
+const (
+	WexoNeeds1 NeedsFormat = "wexo.needs/1"
+)
+
+// Valid indicates whether the value is a known member of the NeedsFormat enum.
+func (e NeedsFormat) Valid() bool {
+	switch e {
+	case WexoNeeds1:
 		return true
 	default:
 		return false
@@ -549,6 +612,25 @@ type ChainLink struct {
 // ChainLinkKind defines model for ChainLink.Kind.
 type ChainLinkKind string
 
+// Change defines model for Change.
+type Change struct {
+	Before string     `json:"before"`
+	Now    string     `json:"now"`
+	Path   string     `json:"path"`
+	Title  string     `json:"title"`
+	Tool   string     `json:"tool"`
+	What   ChangeWhat `json:"what"`
+}
+
+// ChangeWhat defines model for Change.What.
+type ChangeWhat string
+
+// Checkout defines model for Checkout.
+type Checkout struct {
+	Identity string `json:"identity"`
+	Path     string `json:"path"`
+}
+
 // Claim defines model for Claim.
 type Claim struct {
 	Beaten *string `json:"beaten,omitempty"`
@@ -646,6 +728,7 @@ type ClassCountSeverity string
 
 // Default defines model for Default.
 type Default struct {
+	Path   *string `json:"path,omitempty"`
 	Raw    string  `json:"raw"`
 	Source *string `json:"source,omitempty"`
 	Tool   string  `json:"tool"`
@@ -659,6 +742,22 @@ type Demand struct {
 	Raw        string  `json:"raw"`
 	Version    *string `json:"version,omitempty"`
 }
+
+// EditorEntry defines model for EditorEntry.
+type EditorEntry struct {
+	Default *bool           `json:"default,omitempty"`
+	Editor  *string         `json:"editor,omitempty"`
+	Kind    EditorEntryKind `json:"kind"`
+	Line    *int            `json:"line,omitempty"`
+	Name    *string         `json:"name,omitempty"`
+	Path    *string         `json:"path,omitempty"`
+	Source  *string         `json:"source,omitempty"`
+	Tool    string          `json:"tool"`
+	Version *string         `json:"version,omitempty"`
+}
+
+// EditorEntryKind defines model for EditorEntry.Kind.
+type EditorEntryKind string
 
 // Evidence defines model for Evidence.
 type Evidence struct {
@@ -717,6 +816,22 @@ type FolderDetail struct {
 	Tools []ToolDetail `json:"tools"`
 }
 
+// Group defines model for Group.
+type Group struct {
+	Machines []string `json:"machines"`
+
+	// Ready Of these those for which all its machines that matter are ready
+	Ready int `json:"ready"`
+
+	// Repositories To which one of its machines matters
+	Repositories int `json:"repositories"`
+
+	// Stale Machines that have not reported in their time
+	Stale int    `json:"stale"`
+	Tag   string `json:"tag"`
+	Title string `json:"title"`
+}
+
 // Health defines model for Health.
 type Health struct {
 	Status  string `json:"status"`
@@ -733,13 +848,15 @@ type Installation struct {
 	Origin       *string            `json:"origin,omitempty"`
 
 	// Package runtime, kit or empty
-	Package   *string            `json:"package,omitempty"`
-	Packages  *map[string]string `json:"packages,omitempty"`
-	Path      string             `json:"path"`
-	SizeBytes *int64             `json:"sizeBytes,omitempty"`
-	Tool      string             `json:"tool"`
-	Variant   *string            `json:"variant,omitempty"`
-	Vendor    *string            `json:"vendor,omitempty"`
+	Package       *string            `json:"package,omitempty"`
+	Packages      *map[string]string `json:"packages,omitempty"`
+	Parts         *map[string]bool   `json:"parts,omitempty"`
+	Path          string             `json:"path"`
+	SizeBytes     *int64             `json:"sizeBytes,omitempty"`
+	SystemPackage *string            `json:"systemPackage,omitempty"`
+	Tool          string             `json:"tool"`
+	Variant       *string            `json:"variant,omitempty"`
+	Vendor        *string            `json:"vendor,omitempty"`
 
 	// Version Empty where it cannot be told
 	Version string `json:"version"`
@@ -747,13 +864,21 @@ type Installation struct {
 
 // Inventory The inventory format wexo.inventory/1
 type Inventory struct {
+	Checkouts     *[]Checkout     `json:"checkouts,omitempty"`
 	Defaults      *[]Default      `json:"defaults,omitempty"`
+	Editors       *[]EditorEntry  `json:"editors,omitempty"`
 	FirstOnPath   *[]OnPath       `json:"firstOnPath,omitempty"`
 	Format        InventoryFormat `json:"format"`
 	Installations *[]Installation `json:"installations"`
 	Machine       MachineInfo     `json:"machine"`
 	Overrides     *[]Override     `json:"overrides,omitempty"`
-	TakenAt       time.Time       `json:"takenAt"`
+	Proxies       *[]Proxy        `json:"proxies,omitempty"`
+
+	// ReportEvery How often it is sent: 6h
+	ReportEvery *string        `json:"reportEvery,omitempty"`
+	SearchPath  *[]PathFolder  `json:"searchPath,omitempty"`
+	Startup     *[]StartupLine `json:"startup,omitempty"`
+	TakenAt     time.Time      `json:"takenAt"`
 }
 
 // InventoryFormat defines model for Inventory.Format.
@@ -797,28 +922,82 @@ type MachineAge struct {
 	TakenAt string `json:"takenAt"`
 }
 
+// MachineChanges defines model for MachineChanges.
+type MachineChanges struct {
+	Came    []Change `json:"came"`
+	Changed []Change `json:"changed"`
+
+	// From When the earlier inventory was taken; empty where there is none
+	From string `json:"from"`
+
+	// Kept When the inventories that differ were taken, the newest first
+	Kept    []string `json:"kept"`
+	Machine string   `json:"machine"`
+	To      string   `json:"to"`
+	Went    []Change `json:"went"`
+}
+
+// MachineDetail defines model for MachineDetail.
+type MachineDetail struct {
+	AsOf string `json:"asOf"`
+
+	// Findings What is wrong with the machine itself
+	Findings []Finding `json:"findings"`
+
+	// Inventory The inventory format wexo.inventory/1
+	Inventory Inventory      `json:"inventory"`
+	Machine   MachineSummary `json:"machine"`
+
+	// Notes What is worth knowing and wrong with no repository
+	Notes []string `json:"notes"`
+
+	// Serving Of each installation of a known tool, newest first
+	Serving []Serving `json:"serving"`
+}
+
 // MachineInfo defines model for MachineInfo.
 type MachineInfo struct {
-	Arch string  `json:"arch"`
-	Home *string `json:"home,omitempty"`
-	Kind string  `json:"kind"`
-	Name string  `json:"name"`
-	Os   string  `json:"os"`
+	Arch   string  `json:"arch"`
+	Home   *string `json:"home,omitempty"`
+	Kind   string  `json:"kind"`
+	Name   string  `json:"name"`
+	Os     string  `json:"os"`
+	Parent *string `json:"parent,omitempty"`
 }
 
 // MachineList defines model for MachineList.
 type MachineList struct {
+	Groups   []Group          `json:"groups"`
 	Machines []MachineSummary `json:"machines"`
 }
 
 // MachineSummary defines model for MachineSummary.
 type MachineSummary struct {
-	Arch          string    `json:"arch"`
+	Arch string `json:"arch"`
+
+	// Broken Installations that do not work
+	Broken int `json:"broken"`
+
+	// Due Until when it is expected to report again
+	Due           time.Time `json:"due"`
 	Installations int       `json:"installations"`
 	Kind          string    `json:"kind"`
 	Name          string    `json:"name"`
 	Os            string    `json:"os"`
-	TakenAt       time.Time `json:"takenAt"`
+
+	// Parent The machine that this one is a part of; or empty
+	Parent string `json:"parent"`
+
+	// Ready Of these, those for which nothing is to be installed on it
+	Ready int `json:"ready"`
+
+	// Repositories To which it matters
+	Repositories int `json:"repositories"`
+
+	// Stale It has not reported until then
+	Stale   bool      `json:"stale"`
+	Tags    []string  `json:"tags"`
+	TakenAt time.Time `json:"takenAt"`
 }
 
 // Matrix defines model for Matrix.
@@ -876,6 +1055,39 @@ type NamedEnd struct {
 
 // NamedEndKind defines model for NamedEnd.Kind.
 type NamedEndKind string
+
+// Needs The format wexo.needs/1
+type Needs struct {
+	AsOf    string      `json:"asOf"`
+	Format  NeedsFormat `json:"format"`
+	Install []struct {
+		Arch           *string  `json:"arch,omitempty"`
+		AskedBy        []string `json:"askedBy"`
+		Ended          *bool    `json:"ended,omitempty"`
+		Package        string   `json:"package"`
+		Range          string   `json:"range"`
+		SupportedUntil *string  `json:"supportedUntil,omitempty"`
+		Tool           string   `json:"tool"`
+		Variant        *string  `json:"variant,omitempty"`
+		Vendor         string   `json:"vendor"`
+
+		// Version Empty where none is known that would do
+		Version string `json:"version"`
+	} `json:"install"`
+	Machine string `json:"machine"`
+	Spare   []struct {
+		GoesWith  []string `json:"goesWith"`
+		Home      string   `json:"home"`
+		Path      string   `json:"path"`
+		SizeBytes int64    `json:"sizeBytes"`
+		Tool      string   `json:"tool"`
+		Vendor    *string  `json:"vendor,omitempty"`
+		Version   string   `json:"version"`
+	} `json:"spare"`
+}
+
+// NeedsFormat defines model for Needs.Format.
+type NeedsFormat string
 
 // NewToken defines model for NewToken.
 type NewToken struct {
@@ -952,6 +1164,21 @@ type Overview struct {
 	Worst []Trouble `json:"worst"`
 }
 
+// PathFolder defines model for PathFolder.
+type PathFolder struct {
+	Folder string  `json:"folder"`
+	From   *string `json:"from,omitempty"`
+	There  *bool   `json:"there,omitempty"`
+	Tools  *[]struct {
+		Leads   *string `json:"leads,omitempty"`
+		Name    string  `json:"name"`
+		Proxy   *bool   `json:"proxy,omitempty"`
+		Tool    string  `json:"tool"`
+		Version *string `json:"version,omitempty"`
+		Wins    *bool   `json:"wins,omitempty"`
+	} `json:"tools,omitempty"`
+}
+
 // Place Where a text itself is written, when the claim only refers to it
 type Place struct {
 	Column int    `json:"column"`
@@ -967,6 +1194,24 @@ type Problem struct {
 	Status   int     `json:"status"`
 	Title    string  `json:"title"`
 	Type     string  `json:"type"`
+}
+
+// Proxy An executable that stands for several installations and picks one by the folder
+type Proxy struct {
+	Because *string `json:"because,omitempty"`
+	Folders *[]struct {
+		Folder  string  `json:"folder"`
+		Home    *string `json:"home,omitempty"`
+		Raw     string  `json:"raw"`
+		Source  *string `json:"source,omitempty"`
+		Version *string `json:"version,omitempty"`
+	} `json:"folders,omitempty"`
+	Leads   *string `json:"leads,omitempty"`
+	Path    string  `json:"path"`
+	Picks   *string `json:"picks,omitempty"`
+	Root    *string `json:"root,omitempty"`
+	Tool    string  `json:"tool"`
+	Version *string `json:"version,omitempty"`
 }
 
 // Report The report format wexo.report/2
@@ -1122,6 +1367,17 @@ type Rung struct {
 // RungSource defines model for Rung.Source.
 type RungSource string
 
+// Serving defines model for Serving.
+type Serving struct {
+	// Held What on the machine points at it; or empty
+	Held         string   `json:"held"`
+	Path         string   `json:"path"`
+	Repositories []string `json:"repositories"`
+	Title        string   `json:"title"`
+	Tool         string   `json:"tool"`
+	Version      string   `json:"version"`
+}
+
 // Session defines model for Session.
 type Session struct {
 	// AsOf The service's own day
@@ -1146,6 +1402,15 @@ type SignIn struct {
 type Span struct {
 	From float64 `json:"from"`
 	To   float64 `json:"to"`
+}
+
+// StartupLine defines model for StartupLine.
+type StartupLine struct {
+	File     string  `json:"file"`
+	Line     int     `json:"line"`
+	Raw      *string `json:"raw,omitempty"`
+	Value    *string `json:"value,omitempty"`
+	Variable string  `json:"variable"`
 }
 
 // Survey defines model for Survey.
@@ -1355,6 +1620,27 @@ type ListLinesParams struct {
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
 }
 
+// GetMachineChangesParams defines parameters for GetMachineChanges.
+type GetMachineChangesParams struct {
+	// Since Compare with what it had on this day; else with the inventory before the newest
+	Since *openapi_types.Date `form:"since,omitempty" json:"since,omitempty"`
+}
+
+// GetMachineDetailParams defines parameters for GetMachineDetail.
+type GetMachineDetailParams struct {
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+}
+
+// GetMachineNeedsParams defines parameters for GetMachineNeeds.
+type GetMachineNeedsParams struct {
+	// Repository For these repositories only; may be repeated
+	Repository *[]string `form:"repository,omitempty" json:"repository,omitempty"`
+
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+}
+
 // GetMatrixParams defines parameters for GetMatrix.
 type GetMatrixParams struct {
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
@@ -1558,6 +1844,21 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/machines/{name} (the `GetMachine` operationId).
 	GetMachine(ctx context.Context, name string, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetMachineChanges What came to a machine, went and changed
+	//
+	// Corresponds with GET /api/machines/{name}/changes (the `GetMachineChanges` operationId).
+	GetMachineChanges(ctx context.Context, name string, params *GetMachineChangesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetMachineDetail A machine with whom each of its installations serves, and what is wrong with it
+	//
+	// Corresponds with GET /api/machines/{name}/detail (the `GetMachineDetail` operationId).
+	GetMachineDetail(ctx context.Context, name string, params *GetMachineDetailParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetMachineNeeds What to install on a machine, and what could go
+	//
+	// Corresponds with GET /api/machines/{name}/needs (the `GetMachineNeeds` operationId).
+	GetMachineNeeds(ctx context.Context, name string, params *GetMachineNeedsParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetMatrix Repositories by tools
 	//
@@ -1831,6 +2132,51 @@ func (c *Client) RemoveMachine(ctx context.Context, name string, reqEditors ...R
 // Corresponds with GET /api/machines/{name} (the `GetMachine` operationId).
 func (c *Client) GetMachine(ctx context.Context, name string, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetMachineRequest(c.Server, name)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetMachineChanges What came to a machine, went and changed
+//
+// Corresponds with GET /api/machines/{name}/changes (the `GetMachineChanges` operationId).
+func (c *Client) GetMachineChanges(ctx context.Context, name string, params *GetMachineChangesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetMachineChangesRequest(c.Server, name, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetMachineDetail A machine with whom each of its installations serves, and what is wrong with it
+//
+// Corresponds with GET /api/machines/{name}/detail (the `GetMachineDetail` operationId).
+func (c *Client) GetMachineDetail(ctx context.Context, name string, params *GetMachineDetailParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetMachineDetailRequest(c.Server, name, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetMachineNeeds What to install on a machine, and what could go
+//
+// Corresponds with GET /api/machines/{name}/needs (the `GetMachineNeeds` operationId).
+func (c *Client) GetMachineNeeds(ctx context.Context, name string, params *GetMachineNeedsParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetMachineNeedsRequest(c.Server, name, params)
 	if err != nil {
 		return nil, err
 	}
@@ -2896,6 +3242,201 @@ func NewGetMachineRequest(server string, name string) (*http.Request, error) {
 	queryURL, err := serverURL.Parse(operationPath)
 	if err != nil {
 		return nil, err
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetMachineChangesRequest constructs an http.Request for the GetMachineChanges method
+func NewGetMachineChangesRequest(server string, name string, params *GetMachineChangesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "name", name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/machines/%s/changes", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Since != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "since", *params.Since, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetMachineDetailRequest constructs an http.Request for the GetMachineDetail method
+func NewGetMachineDetailRequest(server string, name string, params *GetMachineDetailParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "name", name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/machines/%s/detail", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.AsOf != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "asOf", *params.AsOf, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
+// NewGetMachineNeedsRequest constructs an http.Request for the GetMachineNeeds method
+func NewGetMachineNeedsRequest(server string, name string, params *GetMachineNeedsParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "name", name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/machines/%s/needs", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if params.Repository != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "repository", *params.Repository, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.AsOf != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "asOf", *params.AsOf, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
 	}
 
 	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
@@ -4052,6 +4593,27 @@ type ClientWithResponsesInterface interface {
 	// Corresponds with GET /api/machines/{name} (the `GetMachine` operationId).
 	GetMachineWithResponse(ctx context.Context, name string, reqEditors ...RequestEditorFn) (*GetMachineResponse, error)
 
+	// GetMachineChangesWithResponse What came to a machine, went and changed
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/machines/{name}/changes (the `GetMachineChanges` operationId).
+	GetMachineChangesWithResponse(ctx context.Context, name string, params *GetMachineChangesParams, reqEditors ...RequestEditorFn) (*GetMachineChangesResponse, error)
+
+	// GetMachineDetailWithResponse A machine with whom each of its installations serves, and what is wrong with it
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/machines/{name}/detail (the `GetMachineDetail` operationId).
+	GetMachineDetailWithResponse(ctx context.Context, name string, params *GetMachineDetailParams, reqEditors ...RequestEditorFn) (*GetMachineDetailResponse, error)
+
+	// GetMachineNeedsWithResponse What to install on a machine, and what could go
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/machines/{name}/needs (the `GetMachineNeeds` operationId).
+	GetMachineNeedsWithResponse(ctx context.Context, name string, params *GetMachineNeedsParams, reqEditors ...RequestEditorFn) (*GetMachineNeedsResponse, error)
+
 	// GetMatrixWithResponse Repositories by tools
 	//
 	// Returns a wrapper object for the known response body format(s).
@@ -4606,6 +5168,150 @@ func (r GetMachineResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetMachineResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetMachineChangesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *MachineChanges
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetMachineChangesResponse) GetJSON200() *MachineChanges {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetMachineChangesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetMachineChangesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetMachineChangesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetMachineChangesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetMachineChangesResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetMachineDetailResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *MachineDetail
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetMachineDetailResponse) GetJSON200() *MachineDetail {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetMachineDetailResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetMachineDetailResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetMachineDetailResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetMachineDetailResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetMachineDetailResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetMachineNeedsResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Needs
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetMachineNeedsResponse) GetJSON200() *Needs {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetMachineNeedsResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetMachineNeedsResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetMachineNeedsResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetMachineNeedsResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetMachineNeedsResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -5805,6 +6511,45 @@ func (c *ClientWithResponses) GetMachineWithResponse(ctx context.Context, name s
 	return ParseGetMachineResponse(rsp)
 }
 
+// GetMachineChangesWithResponse What came to a machine, went and changed
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/machines/{name}/changes (the `GetMachineChanges` operationId).
+func (c *ClientWithResponses) GetMachineChangesWithResponse(ctx context.Context, name string, params *GetMachineChangesParams, reqEditors ...RequestEditorFn) (*GetMachineChangesResponse, error) {
+	rsp, err := c.GetMachineChanges(ctx, name, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetMachineChangesResponse(rsp)
+}
+
+// GetMachineDetailWithResponse A machine with whom each of its installations serves, and what is wrong with it
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/machines/{name}/detail (the `GetMachineDetail` operationId).
+func (c *ClientWithResponses) GetMachineDetailWithResponse(ctx context.Context, name string, params *GetMachineDetailParams, reqEditors ...RequestEditorFn) (*GetMachineDetailResponse, error) {
+	rsp, err := c.GetMachineDetail(ctx, name, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetMachineDetailResponse(rsp)
+}
+
+// GetMachineNeedsWithResponse What to install on a machine, and what could go
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/machines/{name}/needs (the `GetMachineNeeds` operationId).
+func (c *ClientWithResponses) GetMachineNeedsWithResponse(ctx context.Context, name string, params *GetMachineNeedsParams, reqEditors ...RequestEditorFn) (*GetMachineNeedsResponse, error) {
+	rsp, err := c.GetMachineNeeds(ctx, name, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetMachineNeedsResponse(rsp)
+}
+
 // GetMatrixWithResponse Repositories by tools
 //
 // Returns a wrapper object for the known response body format(s).
@@ -6386,6 +7131,105 @@ func ParseGetMachineResponse(rsp *http.Response) (*GetMachineResponse, error) {
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest Inventory
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetMachineChangesResponse parses an HTTP response from a GetMachineChangesWithResponse call
+func ParseGetMachineChangesResponse(rsp *http.Response) (*GetMachineChangesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetMachineChangesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest MachineChanges
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetMachineDetailResponse parses an HTTP response from a GetMachineDetailWithResponse call
+func ParseGetMachineDetailResponse(rsp *http.Response) (*GetMachineDetailResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetMachineDetailResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest MachineDetail
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetMachineNeedsResponse parses an HTTP response from a GetMachineNeedsWithResponse call
+func ParseGetMachineNeedsResponse(rsp *http.Response) (*GetMachineNeedsResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetMachineNeedsResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Needs
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

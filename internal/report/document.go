@@ -40,7 +40,12 @@ func (d Document) Telling() Telling {
 	for _, m := range d.Machines {
 		t.Machines = append(t.Machines, m.Name)
 	}
-	findings := d.Findings
+	ofMachines := slices.IndexFunc(d.Findings, func(f Finding) bool { return f.Repository != "" })
+	if ofMachines < 0 {
+		ofMachines = len(d.Findings)
+	}
+	t.Machinery = func() []Finding { return d.Findings[:ofMachines] }
+	findings := d.Findings[ofMachines:]
 	for _, repo := range d.Repositories {
 		n := slices.IndexFunc(findings, func(f Finding) bool { return f.Repository != repo.Name })
 		if n < 0 {

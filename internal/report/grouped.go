@@ -120,9 +120,15 @@ func (p *printer) where(c ToldCause) {
 	}
 	var places []string
 	for _, f := range first {
+		if f.Repository == "" {
+			continue // the title says where it is
+		}
 		if f.Class == c.Class || len(places) == 0 {
 			places = append(places, f.Repository+" "+placeOf(f))
 		}
+	}
+	if len(places) == 0 {
+		return
 	}
 	text := strings.Join(places, " · ")
 	if more := len(c.Findings) - len(first); more > 0 {

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"io"
+	"slices"
 	"time"
 
 	"wexo/internal/core/assess"
@@ -37,9 +38,9 @@ type machine struct {
 	Name string `json:"name"`
 }
 
-// all are all findings, sorted as the repositories are.
+// all are all findings, those of machines first and the others sorted as the repositories are.
 func (r *Report) all() []*assess.Finding {
-	var out []*assess.Finding
+	out := slices.Clone(r.Machinery)
 	for _, read := range r.Reads {
 		out = append(out, read.Findings...)
 	}

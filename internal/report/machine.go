@@ -25,7 +25,7 @@ func InventoryText(w io.Writer, inv inventory.Inventory, c *catalogue.Catalogue,
 	}
 	head := fmt.Sprintf("%s: %s of %s", terminal.Clean(inv.Machine.Name), sentence.Count(len(inv.Installations), "installation", "installations"), sentence.Count(len(tools), "tool", "tools"))
 	if total > 0 {
-		head += ", " + Bytes(total)
+		head += ", " + sentence.Bytes(total)
 	}
 	p.linef("%s", p.bold(head))
 	for _, tool := range c.Tools() {
@@ -116,7 +116,7 @@ func traits(in inventory.Installation) []string {
 		}
 	}
 	if in.SizeBytes > 0 {
-		out = append(out, Bytes(in.SizeBytes))
+		out = append(out, sentence.Bytes(in.SizeBytes))
 	}
 	var lacks []string
 	for name, there := range in.Parts {
@@ -252,19 +252,6 @@ func Lagging(inv inventory.Inventory, c *catalogue.Catalogue) []string {
 		}
 	}
 	return out
-}
-
-// Bytes is a size in the largest unit of which there is one.
-func Bytes(n int64) string {
-	for _, unit := range []struct {
-		size int64
-		name string
-	}{{1e9, "GB"}, {1e6, "MB"}, {1e3, "kB"}} {
-		if n >= unit.size {
-			return strings.TrimSuffix(fmt.Sprintf("%.1f", float64(n)/float64(unit.size)), ".0") + " " + unit.name
-		}
-	}
-	return fmt.Sprintf("%d B", n)
 }
 
 func orDash(s string) string {

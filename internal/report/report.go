@@ -25,10 +25,12 @@ type Read struct {
 // Report is everything a survey found. What it holds is put into words while it is
 // written: in words it is many times larger.
 type Report struct {
-	Wexo    string // the version that made it
-	Day     time.Time
-	Reads   []Read // sorted by name
-	Summary Summary
+	Wexo  string // the version that made it
+	Day   time.Time
+	Reads []Read // sorted by name
+	// Machinery is what is wrong with machines themselves, whatever the repository.
+	Machinery []*assess.Finding
+	Summary   Summary
 	Wording
 }
 
@@ -64,6 +66,30 @@ func Build(version string, reads []Read, fleet *resolve.Fleet, on time.Time) *Re
 		r.Summary.Untold += read.Untold()
 	}
 	return r
+}
+
+// WithoutUnneeded takes away what is told of installations that serve nobody.
+func (r *Report) WithoutUnneeded() {
+	r.Machinery = slices.DeleteFunc(slices.Clone(r.Machinery), func(f *assess.Finding) bool {
+		unneeded := f.Class.Name == "installation-unneeded"
+		if unneeded {
+			r.Summary.ByClass[f.Class.Name]--
+			r.Summary.BySeverity[string(f.Severity)]--
+		}
+		return unneeded
+	})
+	if r.Summary.ByClass["installation-unneeded"] == 0 {
+		delete(r.Summary.ByClass, "installation-unneeded")
+	}
+}
+
+// OfMachines adds what is wrong with machines themselves.
+func (r *Report) OfMachines(list []*assess.Finding) {
+	r.Machinery = list
+	for _, f := range list {
+		r.Summary.ByClass[f.Class.Name]++
+		r.Summary.BySeverity[string(f.Severity)]++
+	}
 }
 
 // Count is how many findings there are, but for those that count apart.

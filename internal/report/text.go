@@ -32,6 +32,7 @@ type Telling struct {
 	Summary      Summary
 	Repositories []Told
 	Causes       []ToldCause
+	Machinery    func() []Finding // what is wrong with machines themselves
 }
 
 // Told is a repository of a text.
@@ -49,7 +50,7 @@ type ToldCause struct {
 
 // Telling is the report as its text is made of.
 func (r *Report) Telling() Telling {
-	t := Telling{Day: r.Day, Machines: r.Teller.Machines, Summary: r.Summary}
+	t := Telling{Day: r.Day, Machines: r.Teller.Machines, Summary: r.Summary, Machinery: func() []Finding { return r.Findings(r.Machinery) }}
 	for _, read := range r.Reads {
 		t.Repositories = append(t.Repositories, Told{read.Name, read.Ref, read.Notice, read.Count(), func() []Finding { return r.Findings(read.Findings) }})
 	}
@@ -82,6 +83,7 @@ func Text(w io.Writer, t Telling, c *catalogue.Catalogue, style Style, each bool
 				p.repository(repo, len(t.Machines))
 			}
 		}
+		p.machinery(t)
 	default:
 		p.causes(t)
 	}
@@ -94,6 +96,12 @@ func Text(w io.Writer, t Telling, c *catalogue.Catalogue, style Style, each bool
 func (p *printer) each(t Telling) {
 	if p.err != nil {
 		return
+	}
+	if list := t.Machinery(); len(list) > 0 {
+		p.linef("\n%s", p.bold("Machines"))
+		for _, f := range worstFirst(list) {
+			p.finding(f, len(t.Machines), "")
+		}
 	}
 	p.err = inParts(len(t.Repositories), func(b *bytes.Buffer, from, to int) error {
 		own := &printer{w: b, style: p.style, catalogue: p.catalogue}
@@ -115,13 +123,35 @@ func FindingsText(w io.Writer, list []Finding, c *catalogue.Catalogue, style Sty
 }
 
 func (p *printer) findings(list []Finding, machines int) {
-	last := ""
+	last, first := "", true
 	for _, f := range worstFirst(list) {
 		if f.Repository != last {
 			p.linef("\n%s", p.bold(terminal.Clean(f.Repository)))
 			last = f.Repository
+		} else if f.Repository == "" && first {
+			p.linef("\n%s", p.bold("Machines"))
 		}
+		first = false
 		p.finding(f, machines, "")
+	}
+}
+
+// machinery prints what does not work on machines, and how much else there is to tell of them.
+func (p *printer) machinery(t Telling) {
+	notes, begun := 0, false
+	for _, f := range worstFirst(t.Machinery()) {
+		if f.Severity == assess.Note {
+			notes++
+			continue
+		}
+		if !begun {
+			p.linef("\n%s", p.bold("Machines"))
+			begun = true
+		}
+		p.finding(f, len(t.Machines), "")
+	}
+	if notes > 0 {
+		p.linef("\n%s", p.dim(fmt.Sprintf("%s on the machines themselves (--each lists %s).", sentence.Count(notes, "note", "notes"), map[bool]string{true: "it", false: "them"}[notes == 1])))
 	}
 }
 

@@ -86,6 +86,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 		return nil, errors.Join(err, data.Close(), unlock())
 	}
 	views := &view.Views{Store: data, Estate: pass.NewEstate(o.Book, o.Policy)}
+	views.Estate.Now = o.Clock
 	within := repo.Within(roots)
 	if len(roots) == 0 { // what an earlier start allowed is allowed no more
 		within = repo.Nowhere

@@ -3,6 +3,7 @@ package survey
 import (
 	"context"
 	"slices"
+	"sync"
 	"time"
 
 	"wexo/internal/core/assess"
@@ -11,6 +12,7 @@ import (
 	"wexo/internal/core/policy"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/rule"
+	"wexo/internal/core/sentence"
 	"wexo/internal/report"
 )
 
@@ -18,6 +20,7 @@ import (
 // line, for the service and for the demo. It may be used from several goroutines.
 type Estate struct {
 	Policy policy.Policy
+	Now    func() time.Time // by which machines are late that have not reported; nil expects none to
 	facts  *assess.Facts
 }
 
@@ -87,6 +90,35 @@ type Judgement struct {
 	Day   time.Time
 	Reads []report.Read // in the order of the entries
 	at    map[string]int
+	tools []*catalogue.Tool
+	late  map[int]time.Time // machines that have not reported in their time, and when they last did
+
+	once      sync.Once // for what is told of the machines
+	serving   []*assess.Serving
+	machinery []*assess.Finding
+}
+
+// Serving tells of every installation whom it serves.
+func (j *Judgement) Serving() []*assess.Serving {
+	j.ofMachines()
+	return j.serving
+}
+
+// Machinery is what is wrong with the machines themselves.
+func (j *Judgement) Machinery() []*assess.Finding {
+	j.ofMachines()
+	return j.machinery
+}
+
+func (j *Judgement) ofMachines() {
+	j.once.Do(func() {
+		results := make([]*assess.Result, len(j.Reads))
+		for i, r := range j.Reads {
+			results[i] = r.Result
+		}
+		j.serving = assess.Machinery(results, j.Fleet, j.tools, j.Day)
+		j.machinery = assess.MachineFindings(results, j.serving, j.Fleet)
+	})
 }
 
 // Fleet puts machines together for judging. Before is one that it replaces, or nil.
@@ -119,7 +151,7 @@ func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Flee
 	if err != nil {
 		return nil, err
 	}
-	out := &Judgement{Fleet: fleet, Day: on, Reads: make([]report.Read, len(entries))}
+	out := &Judgement{Fleet: fleet, Day: on, tools: e.facts.Catalogue.Tools(), late: e.late(fleet), Reads: make([]report.Read, len(entries))}
 	for i, entry := range entries {
 		out.Reads[i] = report.Read{Result: results[i], Notice: entry.Notice, Unread: entry.Unread}
 	}
@@ -154,7 +186,38 @@ func (j *Judgement) Of(name string) (report.Read, bool) {
 
 // Report is the judgement as a report.
 func (j *Judgement) Report(version string) *report.Report {
-	return report.Build(version, j.Reads, j.Fleet, j.Day)
+	r := report.Build(version, j.Reads, j.Fleet, j.Day)
+	r.Wording = j.Wording()
+	r.OfMachines(j.Machinery())
+	return r
+}
+
+// Wording puts the judgement into words.
+func (j *Judgement) Wording() report.Wording {
+	return report.Wording{Fleet: j.Fleet, Teller: sentence.For(j.Fleet, j.Day).Late(j.late)}
+}
+
+// Due is until when a machine is expected to report again; zero where nobody expects it.
+func (e *Estate) Due(inv inventory.Inventory) time.Time {
+	within := e.Policy.ReportsWithin(inv.Machine.Name, inv.Machine.Kind, inv.Every())
+	if within == 0 || inv.TakenAt.IsZero() {
+		return time.Time{}
+	}
+	return inv.TakenAt.Add(within)
+}
+
+// late are the machines that have not reported in their time.
+func (e *Estate) late(fleet *resolve.Fleet) map[int]time.Time {
+	if e.Now == nil {
+		return nil
+	}
+	now, out := e.Now(), map[int]time.Time{}
+	for i, m := range fleet.All() {
+		if due := e.Due(m.Inventory); !due.IsZero() && now.After(due) {
+			out[i] = m.Inventory.TakenAt
+		}
+	}
+	return out
 }
 
 // Reconciling finds joint answers for the folders of a judgement.

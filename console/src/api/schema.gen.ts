@@ -186,6 +186,63 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/machines/{name}/detail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        /** A machine with whom each of its installations serves, and what is wrong with it */
+        get: operations["getMachineDetail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{name}/needs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        /** What to install on a machine, and what could go */
+        get: operations["getMachineNeeds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/machines/{name}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        /** What came to a machine, went and changed */
+        get: operations["getMachineChanges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/report": {
         parameters: {
             query?: never;
@@ -688,12 +745,110 @@ export interface components {
             os: string;
             arch: string;
             kind: string;
+            /** @description The machine that this one is a part of; or empty */
+            parent: string;
+            tags: string[];
             /** Format: date-time */
             takenAt: string;
+            /**
+             * Format: date-time
+             * @description Until when it is expected to report again
+             */
+            due: string;
+            /** @description It has not reported until then */
+            stale: boolean;
             installations: number;
+            /** @description Installations that do not work */
+            broken: number;
+            /** @description To which it matters */
+            repositories: number;
+            /** @description Of these, those for which nothing is to be installed on it */
+            ready: number;
+        };
+        Group: {
+            tag: string;
+            title: string;
+            machines: string[];
+            /** @description Machines that have not reported in their time */
+            stale: number;
+            /** @description To which one of its machines matters */
+            repositories: number;
+            /** @description Of these those for which all its machines that matter are ready */
+            ready: number;
         };
         MachineList: {
             machines: components["schemas"]["MachineSummary"][];
+            groups: components["schemas"]["Group"][];
+        };
+        MachineDetail: {
+            asOf: string;
+            machine: components["schemas"]["MachineSummary"];
+            inventory: components["schemas"]["Inventory"];
+            /** @description Of each installation of a known tool, newest first */
+            serving: components["schemas"]["Serving"][];
+            /** @description What is worth knowing and wrong with no repository */
+            notes: string[];
+            /** @description What is wrong with the machine itself */
+            findings: components["schemas"]["Finding"][];
+        };
+        Serving: {
+            tool: string;
+            title: string;
+            version: string;
+            path: string;
+            repositories: string[];
+            /** @description What on the machine points at it; or empty */
+            held: string;
+        };
+        /** @description The format wexo.needs/1 */
+        Needs: {
+            /** @enum {string} */
+            format: "wexo.needs/1";
+            machine: string;
+            asOf: string;
+            install: {
+                tool: string;
+                /** @description Empty where none is known that would do */
+                version: string;
+                vendor: string;
+                variant?: string;
+                package: string;
+                arch?: string;
+                range: string;
+                askedBy: string[];
+                supportedUntil?: string;
+                ended?: boolean;
+            }[];
+            spare: {
+                tool: string;
+                version: string;
+                vendor?: string;
+                path: string;
+                home: string;
+                /** Format: int64 */
+                sizeBytes: number;
+                goesWith: string[];
+            }[];
+        };
+        MachineChanges: {
+            machine: string;
+            /** @description When the earlier inventory was taken; empty where there is none */
+            from: string;
+            to: string;
+            came: components["schemas"]["Change"][];
+            went: components["schemas"]["Change"][];
+            changed: components["schemas"]["Change"][];
+            /** @description When the inventories that differ were taken, the newest first */
+            kept: string[];
+        };
+        Change: {
+            /** @enum {string} */
+            what: "installation" | "health" | "path" | "default" | "override" | "proxy";
+            tool: string;
+            title: string;
+            path: string;
+            before: string;
+            now: string;
         };
         /** @description The inventory format wexo.inventory/1 */
         Inventory: {
@@ -706,6 +861,66 @@ export interface components {
             firstOnPath?: components["schemas"]["OnPath"][] | null;
             defaults?: components["schemas"]["Default"][] | null;
             overrides?: components["schemas"]["Override"][] | null;
+            proxies?: components["schemas"]["Proxy"][] | null;
+            searchPath?: components["schemas"]["PathFolder"][] | null;
+            startup?: components["schemas"]["StartupLine"][] | null;
+            editors?: components["schemas"]["EditorEntry"][] | null;
+            checkouts?: components["schemas"]["Checkout"][] | null;
+            /** @description How often it is sent: 6h */
+            reportEvery?: string;
+        };
+        /** @description An executable that stands for several installations and picks one by the folder */
+        Proxy: {
+            tool: string;
+            path: string;
+            leads?: string;
+            root?: string;
+            picks?: string;
+            version?: string;
+            because?: string;
+            folders?: {
+                folder: string;
+                raw: string;
+                home?: string;
+                version?: string;
+                source?: string;
+            }[] | null;
+        };
+        PathFolder: {
+            folder: string;
+            there?: boolean;
+            from?: string;
+            tools?: {
+                tool: string;
+                name: string;
+                leads?: string;
+                version?: string;
+                proxy?: boolean;
+                wins?: boolean;
+            }[] | null;
+        };
+        StartupLine: {
+            file: string;
+            line: number;
+            variable: string;
+            raw?: string;
+            value?: string;
+        };
+        EditorEntry: {
+            tool: string;
+            /** @enum {string} */
+            kind: "name" | "setting";
+            editor?: string;
+            name?: string;
+            path?: string;
+            version?: string;
+            default?: boolean;
+            source?: string;
+            line?: number;
+        };
+        Checkout: {
+            path: string;
+            identity: string;
         };
         MachineInfo: {
             name: string;
@@ -713,6 +928,7 @@ export interface components {
             arch: string;
             kind: string;
             home?: string;
+            parent?: string;
         };
         Installation: {
             tool: string;
@@ -736,6 +952,10 @@ export interface components {
             packages?: {
                 [key: string]: string;
             } | null;
+            parts?: {
+                [key: string]: boolean;
+            } | null;
+            systemPackage?: string;
         };
         OnPath: {
             tool: string;
@@ -747,6 +967,7 @@ export interface components {
             tool: string;
             raw: string;
             source?: string;
+            path?: string;
         };
         Override: {
             tool: string;
@@ -1440,6 +1661,86 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMachineDetail: {
+        parameters: {
+            query?: {
+                /** @description The day the verdicts hold for; the service's own day where it is missing */
+                asOf?: components["parameters"]["asOf"];
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The machine */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineDetail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMachineNeeds: {
+        parameters: {
+            query?: {
+                /** @description For these repositories only; may be repeated */
+                repository?: string[];
+                /** @description The day the verdicts hold for; the service's own day where it is missing */
+                asOf?: components["parameters"]["asOf"];
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The needs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Needs"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMachineChanges: {
+        parameters: {
+            query?: {
+                /** @description Compare with what it had on this day; else with the inventory before the newest */
+                since?: string;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The changes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineChanges"];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -87,6 +87,8 @@ func (k *check) asked(v *Verdict, n int) string {
 		return k.Case.Setups[r.N].Texts[r.Value]
 	case AtWiring:
 		return k.Case.Wirings[r.N].Raw
+	case AtResidue:
+		return k.Case.Residues[r.N].Raw
 	default:
 		return ""
 	}
@@ -125,7 +127,9 @@ func Causes(list []*Finding) []*Caused {
 		if f.Severity.Rank() > c.Severity.Rank() {
 			c.Severity = f.Severity
 		}
-		if n := len(c.Findings); n == 0 || c.Findings[n-1].Repository != f.Repository {
+		if n := len(c.Findings); f.Repository.Name == "" {
+			// it is one of machines
+		} else if n == 0 || c.Findings[n-1].Repository != f.Repository {
 			c.Repositories++
 		}
 		c.Findings, c.Machines = append(c.Findings, f), c.Machines.And(f.Machines)

@@ -46,7 +46,8 @@ func Classes() []*Class { return classes }
 
 var classes = sorted(
 	&toolchainMissing, &claimsDisagree, &boundViolated, &toolsIncompatible, &platformMismatch, &companionMissing, &interpreterMismatch, &interpreterDangling, &supportEnded, &versionUnknown,
-	&supportEnding, &pinMissing, &pinFloating, &overrideLingering, &fileUnreadable, &fileUnclaimed,
+	&supportEnding, &pinMissing, &pinFloating, &overrideLingering, &fileUnreadable, &residueStale, &fileUnclaimed, &defaultMismatch,
+	&installationBroken, &installationUnneeded,
 )
 
 // sorted makes the order in which classes are listed decide nothing.

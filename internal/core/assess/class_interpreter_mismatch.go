@@ -17,6 +17,7 @@ var interpreterMismatch = Class{
 const (
 	MismatchNamed Kind = "named" // by the name that the editor gives to it
 	MismatchPath  Kind = "path"  // by the path it is at
+	MismatchTable Kind = "table" // by what the editor's own table says of the name
 )
 
 // mismatches compares what editors are pointed at with the choice.
@@ -35,18 +36,61 @@ func (k *check) mismatches() {
 	}
 }
 
-// namedWiring judges the name that an editor gives to an installation: only where no
-// version with that name could be what is asked for.
+// namedWiring judges the name that an editor gives to an installation: where its table is
+// known, by the version that it stands for there; elsewhere only where no version with that
+// name could be what is asked for.
 func (k *check) namedWiring(at Ref, w *Wiring) {
-	if w.Err != nil || w.Set.IsEmpty() {
+	by := Verdict{Kind: MismatchTable, Evidence: []Ref{at}, Reason: w.Table}
+	var untold resolve.Machines
+	told := false
+	for _, c := range k.Tooling.Classes {
+		if !editors(c) {
+			continue
+		}
+		entry, found, knows := c.Named(w.Table, k.Tool.Name, w.Raw)
+		if w.Table == "" || !knows {
+			untold = untold.And(c.Machines)
+		} else {
+			told = true
+		}
+		if !found {
+			continue
+		}
+		number, text, path := k.entry(c, entry)
+		against, differs := k.differs(number)
+		if number.IsZero() || !differs {
+			continue
+		}
+		if len(by.Evidence) == 1 {
+			by.Evidence, by.Cause, by.Line = append(by.Evidence, against), text, k.ended(number)
+		}
+		by.Near = addRun(by.Near, Run{Release: Release{Version: text}, Path: path, Where: entry.Source}, c.Machines)
+		by.Machines = by.Machines.And(c.Machines)
+	}
+	if by.Machines.Len() > 0 {
+		k.report(by)
+	}
+	if told && untold.Len() == 0 || w.Err != nil || w.Set.IsEmpty() {
 		return
 	}
 	for _, r := range k.judged() {
 		if s := k.said(r); !unreadable(s) && !s.Set.Overlaps(w.Set) {
-			k.report(Verdict{Kind: MismatchNamed, Evidence: []Ref{at, r}, Cause: w.Raw, Machines: k.editing()})
+			k.report(Verdict{Kind: MismatchNamed, Evidence: []Ref{at, r}, Cause: w.Raw, Machines: untold})
 			return
 		}
 	}
+}
+
+// entry is the version that an entry of an editor's table stands for.
+func (k *check) entry(c *resolve.Class, e inventory.Wiring) (number version.Version, text, path string) {
+	if in, _ := c.LeadsTo(e.Path); in != nil && e.Path != "" {
+		return in.Number, in.Version, in.Path
+	}
+	number, err := k.Tool.Scheme().Parse(e.Version)
+	if err != nil {
+		return version.Version{}, "", ""
+	}
+	return number, e.Version, e.Path
 }
 
 // insideWiring judges a path that leads into the repository, by what was read there.

@@ -70,10 +70,12 @@ type Subject struct {
 	Bounds  []int
 	Setups  [][]int // of each matrix
 	Wirings []int
-	Limits  [][]*claim.Claim // of each limit its claims
-	Apart   bool             // it lies in a folder that counts apart
-	PinIn   string           // the file to pin the tool in: one that the tool's programs or the repository's read; empty where none is known
-	Holds   Reach            // of what is found in several folders, where it is so
+	// Residues are places among Claims of the case's residues.
+	Residues []int
+	Limits   [][]*claim.Claim // of each limit its claims
+	Apart    bool             // it lies in a folder that counts apart
+	PinIn    string           // the file to pin the tool in: one that the tool's programs or the repository's read; empty where none is known
+	Holds    Reach            // of what is found in several folders, where it is so
 }
 
 // Reach is where a finding that is told once holds.
@@ -88,15 +90,16 @@ type Case struct {
 	*resolve.Question
 	Setups    []Matrix
 	Wirings   []Wiring
-	Limits    []Limit   // what else speaks of versions where the choice holds
-	Used      bool      // a file shows that the tool is used
-	Free      bool      // it needs no pin
-	Unpinned  bool      // no pin, though a file shows that it is used and it needs one; once for all folders
-	Needed    bool      // no pin, but something needs it; once for all folders
-	Brought   bool      // it comes with another tool of the folder, and nothing can stand in for it
-	Committed bool      // what was read is what is committed
-	Horizon   int       // in days, as decided; 0 for the usual
-	Ends      time.Time // of the repository, as planned
+	Residues  []*resolve.Want // what earlier builds left, by what made it
+	Limits    []Limit         // what else speaks of versions where the choice holds
+	Used      bool            // a file shows that the tool is used
+	Free      bool            // it needs no pin
+	Unpinned  bool            // no pin, though a file shows that it is used and it needs one; once for all folders
+	Needed    bool            // no pin, but something needs it; once for all folders
+	Brought   bool            // it comes with another tool of the folder, and nothing can stand in for it
+	Committed bool            // what was read is what is committed
+	Horizon   int             // in days, as decided; 0 for the usual
+	Ends      time.Time       // of the repository, as planned
 	serial    int
 }
 
@@ -113,6 +116,7 @@ type Wiring struct {
 	Named   bool          // by the name that the editor gives to an installation
 	Inside  *claim.Inside // of a path inside the repository
 	Editors bool          // the editor's own runtime, not the project's
+	Table   string        // the editor in whose table names of such files are looked up; empty where there is none
 }
 
 // Prepare makes a repository ready for judging under a policy.
@@ -156,7 +160,8 @@ func (f *Facts) subject(out *Subject, c *Case) {
 	key.text(strconv.Itoa(c.Horizon))
 	key.text(c.Ends.Format(time.DateOnly))
 	f.matrices(out, c, key)
-	out.wirings(c, key)
+	out.wirings(f.Catalogue.Places(), c, key)
+	out.residues(c, key)
 	for i := range c.Limits {
 		c.Limits[i].key(key)
 	}
@@ -220,21 +225,38 @@ func (f *Facts) matrices(s *Subject, c *Case, key *caseKey) {
 
 // wirings are those that count: a nearer setting beats a farther one, and of several that
 // are alike one is enough.
-func (s *Subject) wirings(c *Case, key *caseKey) {
+func (s *Subject) wirings(places *catalogue.Places, c *Case, key *caseKey) {
 	for i, a := range s.Claims {
 		if a.Role != claim.Wiring || a.Beaten != "" {
 			continue
 		}
-		c.Wirings = append(c.Wirings, Wiring{Want: a.Asks, Named: a.Reading == "name", Inside: a.Inside, Editors: a.Serves == "editor"})
+		w := Wiring{Want: a.Asks, Named: a.Reading == "name", Inside: a.Inside, Editors: a.Serves == "editor"}
+		if w.Named {
+			w.Table = places.TableOf(a.File)
+		}
+		c.Wirings = append(c.Wirings, w)
 		s.Wirings = append(s.Wirings, i)
 		key.text("wiring")
 		key.want(a.Asks)
+		key.text(w.Table)
 		key.flags(a.Reading == "name", a.Inside != nil, a.Serves == "editor")
 		if a.Inside != nil {
 			key.flags(a.Inside.Exists)
 			key.text(a.Inside.Path)
 			key.text(a.Inside.Version)
 		}
+	}
+}
+
+// residues are what earlier builds left in the folder itself.
+func (s *Subject) residues(c *Case, key *caseKey) {
+	for i, a := range s.Claims {
+		if a.Role != claim.Residue || slices.Contains(c.Residues, a.Asks) {
+			continue
+		}
+		c.Residues, s.Residues = append(c.Residues, a.Asks), append(s.Residues, i)
+		key.text("residue")
+		key.want(a.Asks)
 	}
 }
 

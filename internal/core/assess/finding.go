@@ -38,6 +38,9 @@ type Verdict struct {
 	Tied     *Broken           // what does not go together
 	First    *catalogue.Tool   // of what does not: the one to change first
 	Reason   string
+	Pinned   []*Prepared // of what PATH runs: the repositories that pin something else
+	// Installed are the installations that a finding on machines themselves is about.
+	Installed []*Serving
 }
 
 // Overriding is the variable that leads to all that would run; empty where something else
@@ -76,6 +79,7 @@ const (
 	AtSetup
 	AtUse
 	AtLimit // in another folder where the choice holds too
+	AtResidue
 )
 
 // Release is a version, and whose it is where several vendors build the tool.
@@ -130,6 +134,8 @@ func (s *Subject) Claim(r Ref) claim.Claim {
 		return *s.Claims[s.Wirings[r.N]].Claim
 	case AtSetup:
 		return *s.Claims[s.Setups[r.N][r.Value]].Claim
+	case AtResidue:
+		return *s.Claims[s.Residues[r.N]].Claim
 	case AtLimit:
 		return *s.Limits[r.N][r.Value]
 	case AtUse:

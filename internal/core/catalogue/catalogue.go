@@ -174,6 +174,7 @@ type FilePattern struct {
 // with the path of an installation.
 type Override struct {
 	Variable string    `yaml:"variable"`
+	Locates  bool      `yaml:"locates"` // its value is the home of an installation
 	Ignore   []Pattern `yaml:"ignore"`
 }
 

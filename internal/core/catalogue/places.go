@@ -4,6 +4,7 @@ import (
 	"bytes"
 	_ "embed"
 	"fmt"
+	"path"
 	"slices"
 	"strings"
 
@@ -162,10 +163,29 @@ type Table struct {
 	Path    string            `yaml:"path"`
 	Version string            `yaml:"version"`
 	Default string            `yaml:"default"` // selects in an entry what is there or true for the one that new projects take
-	Names   string            `yaml:"names"`   // the family of names: projects of the same one call entries by them
 	Tool    string            `yaml:"tool"`    // of all entries; empty where Kind or the executable's name tells
+	For     []string          `yaml:"for"`     // files of projects, as globs of their paths' ends, whose names are looked up in it
 	// Defaults is true where the entries only name what new projects take.
 	Defaults bool `yaml:"defaults"`
+}
+
+// TableOf is the editor in whose table the names in a project's file are looked up; empty
+// where there is none.
+func (p *Places) TableOf(file string) string {
+	for i := range p.Machines.Tables {
+		t := &p.Machines.Tables[i]
+		for _, pattern := range t.For {
+			parts := strings.Count(pattern, "/") + 1
+			whole := strings.Split(file, "/")
+			if len(whole) < parts {
+				continue
+			}
+			if ok, err := path.Match(pattern, strings.Join(whole[len(whole)-parts:], "/")); ok && err == nil {
+				return t.Editor
+			}
+		}
+	}
+	return ""
 }
 
 // UserSettings are files of the user's that are read as if they were a project's.

@@ -42,6 +42,8 @@ type ClaimRule struct {
 	Least     bool              `yaml:"least"`     // of several values only the lowest counts: what is written for all of them runs on it
 	Braces    bool              `yaml:"braces"`    // parts of a list may stand in braces: py{38,39}
 	Locked    *Locked           `yaml:"locked"`
+	Clears    []string          `yaml:"clears"` // of a residue: what to delete, beside its file; else the file's folder
+	Anew      []string          `yaml:"anew"`   // of a residue: lock files of the folder from which it is made anew
 	// Holds is what a script must hold for the pattern to find anything: a package's name.
 	// Empty where that is not known.
 	Holds string `yaml:"-"`

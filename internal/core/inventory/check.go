@@ -8,6 +8,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 	"unicode"
 	"unicode/utf8"
 )
@@ -96,6 +97,10 @@ func (inv Inventory) Check() error {
 		}
 	}
 	c.text("machine.parent", m.Parent, maxName)
+	c.text("reportEvery", inv.ReportEvery, maxName)
+	if inv.ReportEvery != "" && inv.Every() < time.Minute {
+		c.fail("reportEvery", "should be a time such as 6h, of a minute at least")
+	}
 	for i, in := range inv.Installations {
 		c.installation(fmt.Sprintf("installations[%d]", i), in)
 	}
@@ -225,6 +230,8 @@ func Read(r io.Reader) (Inventory, error) {
 			inv.Editors, err = entries[Wiring](d, "editors", MaxChoices)
 		case "checkouts":
 			inv.Checkouts, err = entries[Checkout](d, "checkouts", MaxInstallations)
+		case "reportEvery":
+			err = field(d, "reportEvery", &inv.ReportEvery)
 		default:
 			var passed json.RawMessage
 			err = field(d, fmt.Sprintf("%.60v", key), &passed)
@@ -247,7 +254,7 @@ func Read(r io.Reader) (Inventory, error) {
 
 // The parts of an inventory, and those without which it says nothing.
 var (
-	parts    = []string{"format", "machine", "takenAt", "installations", "firstOnPath", "defaults", "overrides", "proxies", "searchPath", "startup", "editors", "checkouts"}
+	parts    = []string{"format", "machine", "takenAt", "installations", "firstOnPath", "defaults", "overrides", "proxies", "searchPath", "startup", "editors", "checkouts", "reportEvery"}
 	required = []string{"format", "machine", "installations"}
 )
 
@@ -311,7 +318,7 @@ func entries[T any](d *json.Decoder, name string, most int) ([]T, error) {
 	if open != json.Delim('[') {
 		return nil, fmt.Errorf("%s should be a list", name)
 	}
-	var out []T
+	out := []T{}
 	for d.More() {
 		if len(out) == most {
 			return nil, fmt.Errorf("%s has more than %d entries", name, most)

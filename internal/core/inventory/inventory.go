@@ -29,7 +29,17 @@ type Inventory struct {
 	SearchPath    []PathFolder   `json:"searchPath,omitempty"` // PATH in order, the folders with a known tool and those that are not there
 	Startup       []StartupLine  `json:"startup,omitempty"`
 	Editors       []Wiring       `json:"editors,omitempty"`
-	Checkouts     []Checkout     `json:"checkouts,omitempty"`
+	Checkouts     []Checkout     `json:"checkouts"`             // null where nobody looked for any
+	ReportEvery   string         `json:"reportEvery,omitempty"` // how often it is sent: 6h
+}
+
+// Every is how often the inventory is sent; zero where that is not told.
+func (inv Inventory) Every() time.Duration {
+	d, err := time.ParseDuration(inv.ReportEvery)
+	if err != nil {
+		return 0
+	}
+	return d
 }
 
 // MachineInfo names a machine. Kind is laptop, build-agent, image, subsystem, server or empty.

@@ -117,6 +117,35 @@ func (m *Machine) FirstOnPath(tool string) (OnPath, bool) {
 	return OnPath{}, false
 }
 
+// Leading is the installation that an executable on PATH belongs to; nil where none is known.
+func (m *Machine) Leading(tool string, p OnPath) *Installed {
+	if in, _ := m.At(tool, p.Path); in != nil {
+		return in
+	}
+	at := m.key(p.Path)
+	for _, f := range m.Inventory.SearchPath {
+		for _, t := range f.Tools {
+			if t.Tool == tool && t.Leads != "" && m.key(f.Folder+"/"+t.Name) == at {
+				return m.match(tool, t.Leads)
+			}
+		}
+	}
+	return nil
+}
+
+// WinsOnPath reports whether an installation is what some name on PATH leads to.
+func (m *Machine) WinsOnPath(in *Installed) bool {
+	for _, f := range m.Inventory.SearchPath {
+		for _, t := range f.Tools {
+			if t.Wins && t.Tool == in.Tool && t.Leads != "" && m.key(t.Leads) == in.at {
+				return true
+			}
+		}
+	}
+	first, onPath := m.FirstOnPath(in.Tool)
+	return onPath && (m.Leading(in.Tool, first) == in || first.Version == in.Version)
+}
+
 // Proxy is the proxy of a tool at a path.
 func (m *Machine) Proxy(tool, at string) (Proxy, bool) {
 	for _, p := range m.Inventory.Proxies {
@@ -125,6 +154,21 @@ func (m *Machine) Proxy(tool, at string) (Proxy, bool) {
 		}
 	}
 	return Proxy{}, false
+}
+
+// Named is the entry by which an editor on the machine knows an installation of a tool; knows
+// is false where nothing is known of the editor's table there.
+func (m *Machine) Named(editor, tool, name string) (entry Wiring, found, knows bool) {
+	for _, w := range m.Inventory.Editors {
+		if w.Editor != editor || w.Kind != WiredName {
+			continue
+		}
+		knows = true
+		if w.Tool == tool && w.Name == name {
+			return w, true, true
+		}
+	}
+	return Wiring{}, false, knows
 }
 
 // Default is the user's default for the tool.

@@ -50,15 +50,19 @@ func (p Policy) TagsOf(machine string) []string {
 }
 
 // ReportsWithin is the time in which a machine is expected to report: as decided, or else
-// twice what it says that it takes between two reports, or a week.
-func (p Policy) ReportsWithin(machine string, every time.Duration) time.Duration {
+// twice what it says that it takes between two reports, or a week. Zero never expects it: an
+// image stays what it is.
+func (p Policy) ReportsWithin(machine, kind string, every time.Duration) time.Duration {
 	for _, m := range slices.Backward(p.Machines) {
 		if ok, err := path.Match(m.Name, machine); ok && err == nil && m.Within > 0 {
 			return m.Within
 		}
 	}
-	if every > 0 {
+	switch {
+	case every > 0:
 		return 2 * every
+	case kind == "image":
+		return 0
 	}
 	return UsualReport
 }

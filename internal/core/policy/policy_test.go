@@ -67,7 +67,8 @@ func TestWhoBuildsWhat(t *testing.T) {
 	assert.Equal(t, []string{"kiosks", "public", "all"}, p.TagsOf("kiosk-4"))
 	assert.Equal(t, "The kiosks", p.TitleOf("kiosks"))
 	assert.Equal(t, "public", p.TitleOf("public"))
-	assert.Equal(t, 36*time.Hour, p.ReportsWithin("bench", 6*time.Hour), "as decided")
-	assert.Equal(t, 12*time.Hour, policy.Policy{}.ReportsWithin("bench", 6*time.Hour), "twice what the machine says")
-	assert.Equal(t, policy.UsualReport, policy.Policy{}.ReportsWithin("bench", 0))
+	assert.Equal(t, 36*time.Hour, p.ReportsWithin("bench", "image", 6*time.Hour), "as decided")
+	assert.Equal(t, 12*time.Hour, policy.Policy{}.ReportsWithin("bench", "image", 6*time.Hour), "twice what the machine says")
+	assert.Equal(t, policy.UsualReport, policy.Policy{}.ReportsWithin("bench", "laptop", 0))
+	assert.Zero(t, policy.Policy{}.ReportsWithin("kiosk", "image", 0), "an image stays what it is")
 }

@@ -222,8 +222,18 @@ func lookOf(m *inventory.Machine, t *catalogue.Tool) string {
 	d, _ := m.Default(t.Name)
 	p, _ := m.FirstOnPath(t.Name)
 	fmt.Fprintf(&b, "%q %q %q %q %q %q %q %t", o.Variable, o.Raw, d.Raw, d.Source, d.Path, p.Path, p.Version, p.Shim)
+	if in := m.Leading(t.Name, p); in != nil {
+		fmt.Fprintf(&b, " %q", in.Path)
+	}
 	if x, ok := m.Proxy(t.Name, p.Path); ok {
 		fmt.Fprintf(&b, " %q %q", x.Picks, x.Because)
+	}
+	for _, w := range m.Inventory.Editors {
+		if w.Kind == inventory.WiredName && w.Tool == t.Name {
+			fmt.Fprintf(&b, " %q %q %q %q", w.Editor, w.Name, w.Path, w.Version)
+		} else if w.Kind == inventory.WiredName {
+			fmt.Fprintf(&b, " %q", w.Editor)
+		}
 	}
 	return b.String()
 }

@@ -161,7 +161,7 @@ func (f *Fleet) readClass(c *Class, t *Tooling) {
 		return
 	}
 	c.path = &first{OnPath: p}
-	c.path.leads, _ = c.At(t.Tool.Name, p.Path)
+	c.path.leads = c.Leading(t.Tool.Name, p)
 	number, err := t.Tool.Scheme().Parse(p.Version)
 	if err == nil {
 		c.path.number = number
@@ -178,6 +178,18 @@ func (f *Fleet) readClass(c *Class, t *Tooling) {
 			c.path.leads = c.Newest(t.Tool.Name, version.Exactly(number), inventory.Build{})
 		}
 	}
+}
+
+// OnPath is the version of what a terminal finds first; direct is false where that passes
+// calls on, or where nothing is found.
+func (c *Class) OnPath() (number version.Version, text string, direct bool) {
+	if c.path == nil || c.path.Shim {
+		return version.Version{}, "", false
+	}
+	if c.path.leads != nil {
+		return c.path.leads.Number, c.path.leads.Version, true
+	}
+	return c.path.number, c.path.Version, true
 }
 
 // Among tells which of the tooling's versions are in a set.

@@ -119,6 +119,18 @@ var causes = map[string]func(w *words, what string, c *assess.Caused) string{
 	"override-lingering": func(w *words, _ string, c *assess.Caused) string {
 		return fmt.Sprintf("%s: %s beats the pins of %s%s", w.title(), w.v.Cause, in(c), w.on(c))
 	},
+	"residue-stale": func(w *words, _ string, c *assess.Caused) string {
+		return fmt.Sprintf("%s: what builds left was made by %s, in %s", w.title(), w.claim(0).Raw, in(c))
+	},
+	"default-mismatch": func(w *words, _ string, c *assess.Caused) string {
+		return fmt.Sprintf("%s %s is what PATH runs%s, and %s another one", w.title(), w.v.Near[0].Version, w.on(c), pin(len(w.v.Pinned)))
+	},
+	"installation-broken": func(w *words, _ string, c *assess.Caused) string {
+		return fmt.Sprintf("%s %s at %s does not work%s", w.title(), w.v.Near[0].Version, w.v.Near[0].Path, w.on(c))
+	},
+	"installation-unneeded": func(w *words, _ string, c *assess.Caused) string {
+		return fmt.Sprintf("%s %s at %s serves no repository%s", w.title(), w.v.Near[0].Version, w.v.Near[0].Path, w.on(c))
+	},
 	"file-unreadable": func(w *words, what string, c *assess.Caused) string {
 		return fmt.Sprintf("%s: cannot be read as a range, in %s", what, in(c))
 	},
@@ -145,4 +157,9 @@ func (t Teller) problems(c *assess.Caused) string {
 		return p.File + " cannot be read: " + p.Reason
 	}
 	return fmt.Sprintf("%d files cannot be read: %s", n, p.Reason)
+}
+
+// pin says how many repositories pin something.
+func pin(n int) string {
+	return Count(n, "repository pins", "repositories pin")
 }

@@ -20,11 +20,12 @@ type Teller struct {
 	Machines []string // names, in the fleet's order
 	Day      time.Time
 	fleet    *resolve.Fleet
+	late     map[int]time.Time
 }
 
 // For is the teller of a fleet on a day.
 func For(f *resolve.Fleet, on time.Time) Teller {
-	return Teller{f.Names(f.Everyone()), on, f}
+	return Teller{Machines: f.Names(f.Everyone()), Day: on, fleet: f}
 }
 
 // Tell gives what is wrong, and what would mend it.
@@ -33,7 +34,39 @@ func (t Teller) Tell(f *assess.Finding) (message, remedy string) {
 	if f.Problem != nil {
 		return w.problem(f.Problem)
 	}
-	return tellers[f.Class.Name](w)
+	message, remedy = tellers[f.Class.Name](w)
+	return message + t.lateOf(f.Machines), remedy
+}
+
+// Late is the teller with the machines that have not reported in their time, by their places,
+// and when they last did: what rests on them is told with that.
+func (t Teller) Late(machines map[int]time.Time) Teller {
+	t.late = machines
+	return t
+}
+
+// lateOf says which machines that a finding rests on have not reported in their time.
+func (t Teller) lateOf(m resolve.Machines) string {
+	if len(t.late) == 0 {
+		return ""
+	}
+	var late resolve.Machines
+	var first time.Time
+	for i := range m.All() {
+		if at, ok := t.late[i]; ok {
+			late = late.With(i)
+			if first.IsZero() || at.Before(first) {
+				first = at
+			}
+		}
+	}
+	switch late.Len() {
+	case 0:
+		return ""
+	case 1:
+		return fmt.Sprintf(" %s last reported on %s: it may be otherwise there by now.", t.Machines[late.First()], date(first))
+	}
+	return fmt.Sprintf(" %s last reported on %s or later: it may be otherwise there by now.", t.some(late), date(first))
 }
 
 // Configuration is lines of .wexo.yaml that would settle a finding; empty where none can.
@@ -61,6 +94,11 @@ var tellers = map[string]func(*words) (message, remedy string){
 	"platform-mismatch":    (*words).platformMismatch,
 	"companion-missing":    (*words).companionMissing,
 	"file-unreadable":      (*words).fileUnreadable,
+	"residue-stale":        (*words).residueStale,
+	"default-mismatch":     (*words).defaultMismatch,
+
+	"installation-broken":   (*words).installationBroken,
+	"installation-unneeded": (*words).installationUnneeded,
 }
 
 // words are the words for one finding.

@@ -12,6 +12,12 @@ func (w *words) interpreterMismatch() (message, remedy string) {
 		return fmt.Sprintf("%s sets the editor to %q, but %s asks for %s, so what the editor checks and runs is not what the terminal does.", w.at(0), w.claim(0).Raw, w.at(1), w.asks(1)),
 			fmt.Sprintf("Set it to an installation that %s asks for.", w.at(1))
 	}
+	if w.v.Kind == assess.MismatchTable {
+		r := w.v.Near[0]
+		return fmt.Sprintf("%s sets the editor to %q, which is %s %s at %s in the table of %s on %s (%s), but %s asks for %s, so what the editor checks and runs is not what the terminal does.",
+				w.at(0), w.claim(0).Raw, w.title(), r.Version, r.Path, w.v.Reason, w.some(w.v.Machines), r.Where, w.at(1), w.asks(1)),
+			fmt.Sprintf("Let %q lead to what %s asks for in the table of %s, or set another name in %s.", w.claim(0).Raw, w.at(1), w.v.Reason, w.at(0))
+	}
 	where := ""
 	if w.v.Machines.Len() > 0 {
 		where = " on " + w.some(w.v.Machines)
@@ -33,6 +39,17 @@ func (w *words) interpreterMismatch() (message, remedy string) {
 
 func (w *words) interpreterDangling() (message, remedy string) {
 	raw := w.claim(0).Raw
+	switch w.v.Kind {
+	case assess.DanglingName:
+		return fmt.Sprintf("%s sets the editor to %q, and %s on %s knows no %s of that name: the editor there falls back to another one or refuses to start.",
+				w.at(0), raw, w.v.Reason, w.some(w.v.Machines), w.title()),
+			fmt.Sprintf("Add an installation of that name to the table of %s there, or set a name in %s that everybody has.", w.v.Reason, w.at(0))
+	case assess.DanglingEntry:
+		r := w.v.Near[0]
+		return fmt.Sprintf("%s sets the editor to %q, which leads to %s in the table of %s on %s (%s), and no %s is there: the editor falls back to another one or refuses to start.",
+				w.at(0), raw, r.Path, w.v.Reason, w.some(w.v.Machines), r.Where, w.title()),
+			fmt.Sprintf("Let %q lead to an installation in the table of %s there.", raw, w.v.Reason)
+	}
 	if w.v.Kind == assess.DanglingInside {
 		return fmt.Sprintf("%s points the editor at %s, and nothing is there: the editor falls back to another %s or refuses to start.", w.at(0), raw, w.title()),
 			fmt.Sprintf("Create it, or point %s at an installation.", w.at(0))

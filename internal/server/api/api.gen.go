@@ -86,6 +86,36 @@ func (e ChainLinkKind) Valid() bool {
 	}
 }
 
+// Defines values for ChangeWhat.
+const (
+	ChangeWhatDefault      ChangeWhat = "default"
+	ChangeWhatHealth       ChangeWhat = "health"
+	ChangeWhatInstallation ChangeWhat = "installation"
+	ChangeWhatOverride     ChangeWhat = "override"
+	ChangeWhatPath         ChangeWhat = "path"
+	ChangeWhatProxy        ChangeWhat = "proxy"
+)
+
+// Valid indicates whether the value is a known member of the ChangeWhat enum.
+func (e ChangeWhat) Valid() bool {
+	switch e {
+	case ChangeWhatDefault:
+		return true
+	case ChangeWhatHealth:
+		return true
+	case ChangeWhatInstallation:
+		return true
+	case ChangeWhatOverride:
+		return true
+	case ChangeWhatPath:
+		return true
+	case ChangeWhatProxy:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ClaimCertainty.
 const (
 	High   ClaimCertainty = "high"
@@ -203,6 +233,24 @@ func (e ClassCountSeverity) Valid() bool {
 	}
 }
 
+// Defines values for EditorEntryKind.
+const (
+	Name    EditorEntryKind = "name"
+	Setting EditorEntryKind = "setting"
+)
+
+// Valid indicates whether the value is a known member of the EditorEntryKind enum.
+func (e EditorEntryKind) Valid() bool {
+	switch e {
+	case Name:
+		return true
+	case Setting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FindingSeverity.
 const (
 	FindingSeverityError   FindingSeverity = "error"
@@ -278,6 +326,21 @@ func (e NamedEndKind) Valid() bool {
 	case NamedEndKindComponent:
 		return true
 	case NamedEndKindTool:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NeedsFormat.
+const (
+	WexoNeeds1 NeedsFormat = "wexo.needs/1"
+)
+
+// Valid indicates whether the value is a known member of the NeedsFormat enum.
+func (e NeedsFormat) Valid() bool {
+	switch e {
+	case WexoNeeds1:
 		return true
 	default:
 		return false
@@ -548,6 +611,25 @@ type ChainLink struct {
 // ChainLinkKind defines model for ChainLink.Kind.
 type ChainLinkKind string
 
+// Change defines model for Change.
+type Change struct {
+	Before string     `json:"before"`
+	Now    string     `json:"now"`
+	Path   string     `json:"path"`
+	Title  string     `json:"title"`
+	Tool   string     `json:"tool"`
+	What   ChangeWhat `json:"what"`
+}
+
+// ChangeWhat defines model for Change.What.
+type ChangeWhat string
+
+// Checkout defines model for Checkout.
+type Checkout struct {
+	Identity string `json:"identity"`
+	Path     string `json:"path"`
+}
+
 // Claim defines model for Claim.
 type Claim struct {
 	Beaten *string `json:"beaten,omitempty"`
@@ -645,6 +727,7 @@ type ClassCountSeverity string
 
 // Default defines model for Default.
 type Default struct {
+	Path   *string `json:"path,omitempty"`
 	Raw    string  `json:"raw"`
 	Source *string `json:"source,omitempty"`
 	Tool   string  `json:"tool"`
@@ -658,6 +741,22 @@ type Demand struct {
 	Raw        string  `json:"raw"`
 	Version    *string `json:"version,omitempty"`
 }
+
+// EditorEntry defines model for EditorEntry.
+type EditorEntry struct {
+	Default *bool           `json:"default,omitempty"`
+	Editor  *string         `json:"editor,omitempty"`
+	Kind    EditorEntryKind `json:"kind"`
+	Line    *int            `json:"line,omitempty"`
+	Name    *string         `json:"name,omitempty"`
+	Path    *string         `json:"path,omitempty"`
+	Source  *string         `json:"source,omitempty"`
+	Tool    string          `json:"tool"`
+	Version *string         `json:"version,omitempty"`
+}
+
+// EditorEntryKind defines model for EditorEntry.Kind.
+type EditorEntryKind string
 
 // Evidence defines model for Evidence.
 type Evidence struct {
@@ -716,6 +815,22 @@ type FolderDetail struct {
 	Tools []ToolDetail `json:"tools"`
 }
 
+// Group defines model for Group.
+type Group struct {
+	Machines []string `json:"machines"`
+
+	// Ready Of these those for which all its machines that matter are ready
+	Ready int `json:"ready"`
+
+	// Repositories To which one of its machines matters
+	Repositories int `json:"repositories"`
+
+	// Stale Machines that have not reported in their time
+	Stale int    `json:"stale"`
+	Tag   string `json:"tag"`
+	Title string `json:"title"`
+}
+
 // Health defines model for Health.
 type Health struct {
 	Status  string `json:"status"`
@@ -732,13 +847,15 @@ type Installation struct {
 	Origin       *string            `json:"origin,omitempty"`
 
 	// Package runtime, kit or empty
-	Package   *string            `json:"package,omitempty"`
-	Packages  *map[string]string `json:"packages,omitempty"`
-	Path      string             `json:"path"`
-	SizeBytes *int64             `json:"sizeBytes,omitempty"`
-	Tool      string             `json:"tool"`
-	Variant   *string            `json:"variant,omitempty"`
-	Vendor    *string            `json:"vendor,omitempty"`
+	Package       *string            `json:"package,omitempty"`
+	Packages      *map[string]string `json:"packages,omitempty"`
+	Parts         *map[string]bool   `json:"parts,omitempty"`
+	Path          string             `json:"path"`
+	SizeBytes     *int64             `json:"sizeBytes,omitempty"`
+	SystemPackage *string            `json:"systemPackage,omitempty"`
+	Tool          string             `json:"tool"`
+	Variant       *string            `json:"variant,omitempty"`
+	Vendor        *string            `json:"vendor,omitempty"`
 
 	// Version Empty where it cannot be told
 	Version string `json:"version"`
@@ -746,13 +863,21 @@ type Installation struct {
 
 // Inventory The inventory format wexo.inventory/1
 type Inventory struct {
+	Checkouts     *[]Checkout     `json:"checkouts,omitempty"`
 	Defaults      *[]Default      `json:"defaults,omitempty"`
+	Editors       *[]EditorEntry  `json:"editors,omitempty"`
 	FirstOnPath   *[]OnPath       `json:"firstOnPath,omitempty"`
 	Format        InventoryFormat `json:"format"`
 	Installations *[]Installation `json:"installations"`
 	Machine       MachineInfo     `json:"machine"`
 	Overrides     *[]Override     `json:"overrides,omitempty"`
-	TakenAt       time.Time       `json:"takenAt"`
+	Proxies       *[]Proxy        `json:"proxies,omitempty"`
+
+	// ReportEvery How often it is sent: 6h
+	ReportEvery *string        `json:"reportEvery,omitempty"`
+	SearchPath  *[]PathFolder  `json:"searchPath,omitempty"`
+	Startup     *[]StartupLine `json:"startup,omitempty"`
+	TakenAt     time.Time      `json:"takenAt"`
 }
 
 // InventoryFormat defines model for Inventory.Format.
@@ -796,28 +921,82 @@ type MachineAge struct {
 	TakenAt string `json:"takenAt"`
 }
 
+// MachineChanges defines model for MachineChanges.
+type MachineChanges struct {
+	Came    []Change `json:"came"`
+	Changed []Change `json:"changed"`
+
+	// From When the earlier inventory was taken; empty where there is none
+	From string `json:"from"`
+
+	// Kept When the inventories that differ were taken, the newest first
+	Kept    []string `json:"kept"`
+	Machine string   `json:"machine"`
+	To      string   `json:"to"`
+	Went    []Change `json:"went"`
+}
+
+// MachineDetail defines model for MachineDetail.
+type MachineDetail struct {
+	AsOf string `json:"asOf"`
+
+	// Findings What is wrong with the machine itself
+	Findings []Finding `json:"findings"`
+
+	// Inventory The inventory format wexo.inventory/1
+	Inventory Inventory      `json:"inventory"`
+	Machine   MachineSummary `json:"machine"`
+
+	// Notes What is worth knowing and wrong with no repository
+	Notes []string `json:"notes"`
+
+	// Serving Of each installation of a known tool, newest first
+	Serving []Serving `json:"serving"`
+}
+
 // MachineInfo defines model for MachineInfo.
 type MachineInfo struct {
-	Arch string  `json:"arch"`
-	Home *string `json:"home,omitempty"`
-	Kind string  `json:"kind"`
-	Name string  `json:"name"`
-	Os   string  `json:"os"`
+	Arch   string  `json:"arch"`
+	Home   *string `json:"home,omitempty"`
+	Kind   string  `json:"kind"`
+	Name   string  `json:"name"`
+	Os     string  `json:"os"`
+	Parent *string `json:"parent,omitempty"`
 }
 
 // MachineList defines model for MachineList.
 type MachineList struct {
+	Groups   []Group          `json:"groups"`
 	Machines []MachineSummary `json:"machines"`
 }
 
 // MachineSummary defines model for MachineSummary.
 type MachineSummary struct {
-	Arch          string    `json:"arch"`
+	Arch string `json:"arch"`
+
+	// Broken Installations that do not work
+	Broken int `json:"broken"`
+
+	// Due Until when it is expected to report again
+	Due           time.Time `json:"due"`
 	Installations int       `json:"installations"`
 	Kind          string    `json:"kind"`
 	Name          string    `json:"name"`
 	Os            string    `json:"os"`
-	TakenAt       time.Time `json:"takenAt"`
+
+	// Parent The machine that this one is a part of; or empty
+	Parent string `json:"parent"`
+
+	// Ready Of these, those for which nothing is to be installed on it
+	Ready int `json:"ready"`
+
+	// Repositories To which it matters
+	Repositories int `json:"repositories"`
+
+	// Stale It has not reported until then
+	Stale   bool      `json:"stale"`
+	Tags    []string  `json:"tags"`
+	TakenAt time.Time `json:"takenAt"`
 }
 
 // Matrix defines model for Matrix.
@@ -875,6 +1054,39 @@ type NamedEnd struct {
 
 // NamedEndKind defines model for NamedEnd.Kind.
 type NamedEndKind string
+
+// Needs The format wexo.needs/1
+type Needs struct {
+	AsOf    string      `json:"asOf"`
+	Format  NeedsFormat `json:"format"`
+	Install []struct {
+		Arch           *string  `json:"arch,omitempty"`
+		AskedBy        []string `json:"askedBy"`
+		Ended          *bool    `json:"ended,omitempty"`
+		Package        string   `json:"package"`
+		Range          string   `json:"range"`
+		SupportedUntil *string  `json:"supportedUntil,omitempty"`
+		Tool           string   `json:"tool"`
+		Variant        *string  `json:"variant,omitempty"`
+		Vendor         string   `json:"vendor"`
+
+		// Version Empty where none is known that would do
+		Version string `json:"version"`
+	} `json:"install"`
+	Machine string `json:"machine"`
+	Spare   []struct {
+		GoesWith  []string `json:"goesWith"`
+		Home      string   `json:"home"`
+		Path      string   `json:"path"`
+		SizeBytes int64    `json:"sizeBytes"`
+		Tool      string   `json:"tool"`
+		Vendor    *string  `json:"vendor,omitempty"`
+		Version   string   `json:"version"`
+	} `json:"spare"`
+}
+
+// NeedsFormat defines model for Needs.Format.
+type NeedsFormat string
 
 // NewToken defines model for NewToken.
 type NewToken struct {
@@ -951,6 +1163,21 @@ type Overview struct {
 	Worst []Trouble `json:"worst"`
 }
 
+// PathFolder defines model for PathFolder.
+type PathFolder struct {
+	Folder string  `json:"folder"`
+	From   *string `json:"from,omitempty"`
+	There  *bool   `json:"there,omitempty"`
+	Tools  *[]struct {
+		Leads   *string `json:"leads,omitempty"`
+		Name    string  `json:"name"`
+		Proxy   *bool   `json:"proxy,omitempty"`
+		Tool    string  `json:"tool"`
+		Version *string `json:"version,omitempty"`
+		Wins    *bool   `json:"wins,omitempty"`
+	} `json:"tools,omitempty"`
+}
+
 // Place Where a text itself is written, when the claim only refers to it
 type Place struct {
 	Column int    `json:"column"`
@@ -966,6 +1193,24 @@ type Problem struct {
 	Status   int     `json:"status"`
 	Title    string  `json:"title"`
 	Type     string  `json:"type"`
+}
+
+// Proxy An executable that stands for several installations and picks one by the folder
+type Proxy struct {
+	Because *string `json:"because,omitempty"`
+	Folders *[]struct {
+		Folder  string  `json:"folder"`
+		Home    *string `json:"home,omitempty"`
+		Raw     string  `json:"raw"`
+		Source  *string `json:"source,omitempty"`
+		Version *string `json:"version,omitempty"`
+	} `json:"folders,omitempty"`
+	Leads   *string `json:"leads,omitempty"`
+	Path    string  `json:"path"`
+	Picks   *string `json:"picks,omitempty"`
+	Root    *string `json:"root,omitempty"`
+	Tool    string  `json:"tool"`
+	Version *string `json:"version,omitempty"`
 }
 
 // Report The report format wexo.report/2
@@ -1121,6 +1366,17 @@ type Rung struct {
 // RungSource defines model for Rung.Source.
 type RungSource string
 
+// Serving defines model for Serving.
+type Serving struct {
+	// Held What on the machine points at it; or empty
+	Held         string   `json:"held"`
+	Path         string   `json:"path"`
+	Repositories []string `json:"repositories"`
+	Title        string   `json:"title"`
+	Tool         string   `json:"tool"`
+	Version      string   `json:"version"`
+}
+
 // Session defines model for Session.
 type Session struct {
 	// AsOf The service's own day
@@ -1145,6 +1401,15 @@ type SignIn struct {
 type Span struct {
 	From float64 `json:"from"`
 	To   float64 `json:"to"`
+}
+
+// StartupLine defines model for StartupLine.
+type StartupLine struct {
+	File     string  `json:"file"`
+	Line     int     `json:"line"`
+	Raw      *string `json:"raw,omitempty"`
+	Value    *string `json:"value,omitempty"`
+	Variable string  `json:"variable"`
 }
 
 // Survey defines model for Survey.
@@ -1354,6 +1619,27 @@ type ListLinesParams struct {
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
 }
 
+// GetMachineChangesParams defines parameters for GetMachineChanges.
+type GetMachineChangesParams struct {
+	// Since Compare with what it had on this day; else with the inventory before the newest
+	Since *openapi_types.Date `form:"since,omitempty" json:"since,omitempty"`
+}
+
+// GetMachineDetailParams defines parameters for GetMachineDetail.
+type GetMachineDetailParams struct {
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+}
+
+// GetMachineNeedsParams defines parameters for GetMachineNeeds.
+type GetMachineNeedsParams struct {
+	// Repository For these repositories only; may be repeated
+	Repository *[]string `form:"repository,omitempty" json:"repository,omitempty"`
+
+	// AsOf The day the verdicts hold for; the service's own day where it is missing
+	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
+}
+
 // GetMatrixParams defines parameters for GetMatrix.
 type GetMatrixParams struct {
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
@@ -1461,6 +1747,15 @@ type ServerInterface interface {
 	// GetMachine A machine's newest inventory
 	// (GET /api/machines/{name})
 	GetMachine(ctx *echo.Context, name string) error
+	// GetMachineChanges What came to a machine, went and changed
+	// (GET /api/machines/{name}/changes)
+	GetMachineChanges(ctx *echo.Context, name string, params GetMachineChangesParams) error
+	// GetMachineDetail A machine with whom each of its installations serves, and what is wrong with it
+	// (GET /api/machines/{name}/detail)
+	GetMachineDetail(ctx *echo.Context, name string, params GetMachineDetailParams) error
+	// GetMachineNeeds What to install on a machine, and what could go
+	// (GET /api/machines/{name}/needs)
+	GetMachineNeeds(ctx *echo.Context, name string, params GetMachineNeedsParams) error
 	// GetMatrix Repositories by tools
 	// (GET /api/matrix)
 	GetMatrix(ctx *echo.Context, params GetMatrixParams) error
@@ -1838,6 +2133,88 @@ func (w *ServerInterfaceWrapper) GetMachine(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetMachine(ctx, name)
+	return err
+}
+
+// GetMachineChanges converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMachineChanges(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetMachineChangesParams
+	// ------------- Optional query parameter "since" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "since", ctx.QueryParams(), &params.Since, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter since: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMachineChanges(ctx, name, params)
+	return err
+}
+
+// GetMachineDetail converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMachineDetail(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetMachineDetailParams
+	// ------------- Optional query parameter "asOf" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "asOf", ctx.QueryParams(), &params.AsOf, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter asOf: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMachineDetail(ctx, name, params)
+	return err
+}
+
+// GetMachineNeeds converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMachineNeeds(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetMachineNeedsParams
+	// ------------- Optional query parameter "repository" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "repository", ctx.QueryParams(), &params.Repository, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter repository: %s", err))
+	}
+
+	// ------------- Optional query parameter "asOf" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "asOf", ctx.QueryParams(), &params.AsOf, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter asOf: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMachineNeeds(ctx, name, params)
 	return err
 }
 
@@ -2312,6 +2689,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/machines", wrapper.SendInventory, options.OperationMiddlewares["sendInventory"]...)
 	router.DELETE(options.BaseURL+"/api/machines/:name", wrapper.RemoveMachine, options.OperationMiddlewares["removeMachine"]...)
 	router.GET(options.BaseURL+"/api/machines/:name", wrapper.GetMachine, options.OperationMiddlewares["getMachine"]...)
+	router.GET(options.BaseURL+"/api/machines/:name/detail", wrapper.GetMachineDetail, options.OperationMiddlewares["getMachineDetail"]...)
+	router.GET(options.BaseURL+"/api/machines/:name/needs", wrapper.GetMachineNeeds, options.OperationMiddlewares["getMachineNeeds"]...)
+	router.GET(options.BaseURL+"/api/machines/:name/changes", wrapper.GetMachineChanges, options.OperationMiddlewares["getMachineChanges"]...)
 	router.GET(options.BaseURL+"/api/report", wrapper.GetReport, options.OperationMiddlewares["getReport"]...)
 	router.GET(options.BaseURL+"/api/claims", wrapper.ListClaims, options.OperationMiddlewares["listClaims"]...)
 	router.GET(options.BaseURL+"/api/resolutions", wrapper.ListResolutions, options.OperationMiddlewares["listResolutions"]...)
@@ -2626,6 +3006,126 @@ type GetMachinedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetMachinedefaultApplicationProblemPlusJSONResponse) VisitGetMachineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMachineChangesRequestObject struct {
+	Name   string `json:"name"`
+	Params GetMachineChangesParams
+}
+
+type GetMachineChangesResponseObject interface {
+	VisitGetMachineChangesResponse(w http.ResponseWriter) error
+}
+
+type GetMachineChanges200JSONResponse MachineChanges
+
+func (response GetMachineChanges200JSONResponse) VisitGetMachineChangesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMachineChangesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMachineChangesdefaultApplicationProblemPlusJSONResponse) VisitGetMachineChangesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMachineDetailRequestObject struct {
+	Name   string `json:"name"`
+	Params GetMachineDetailParams
+}
+
+type GetMachineDetailResponseObject interface {
+	VisitGetMachineDetailResponse(w http.ResponseWriter) error
+}
+
+type GetMachineDetail200JSONResponse MachineDetail
+
+func (response GetMachineDetail200JSONResponse) VisitGetMachineDetailResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMachineDetaildefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMachineDetaildefaultApplicationProblemPlusJSONResponse) VisitGetMachineDetailResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMachineNeedsRequestObject struct {
+	Name   string `json:"name"`
+	Params GetMachineNeedsParams
+}
+
+type GetMachineNeedsResponseObject interface {
+	VisitGetMachineNeedsResponse(w http.ResponseWriter) error
+}
+
+type GetMachineNeeds200JSONResponse Needs
+
+func (response GetMachineNeeds200JSONResponse) VisitGetMachineNeedsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMachineNeedsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMachineNeedsdefaultApplicationProblemPlusJSONResponse) VisitGetMachineNeedsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3559,6 +4059,15 @@ type StrictServerInterface interface {
 	// GetMachine A machine's newest inventory
 	// (GET /api/machines/{name})
 	GetMachine(ctx context.Context, request GetMachineRequestObject) (GetMachineResponseObject, error)
+	// GetMachineChanges What came to a machine, went and changed
+	// (GET /api/machines/{name}/changes)
+	GetMachineChanges(ctx context.Context, request GetMachineChangesRequestObject) (GetMachineChangesResponseObject, error)
+	// GetMachineDetail A machine with whom each of its installations serves, and what is wrong with it
+	// (GET /api/machines/{name}/detail)
+	GetMachineDetail(ctx context.Context, request GetMachineDetailRequestObject) (GetMachineDetailResponseObject, error)
+	// GetMachineNeeds What to install on a machine, and what could go
+	// (GET /api/machines/{name}/needs)
+	GetMachineNeeds(ctx context.Context, request GetMachineNeedsRequestObject) (GetMachineNeedsResponseObject, error)
 	// GetMatrix Repositories by tools
 	// (GET /api/matrix)
 	GetMatrix(ctx context.Context, request GetMatrixRequestObject) (GetMatrixResponseObject, error)
@@ -3855,6 +4364,84 @@ func (sh *strictHandler) GetMachine(ctx *echo.Context, name string) error {
 		return err
 	} else if validResponse, ok := response.(GetMachineResponseObject); ok {
 		return validResponse.VisitGetMachineResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetMachineChanges operation middleware
+func (sh *strictHandler) GetMachineChanges(ctx *echo.Context, name string, params GetMachineChangesParams) error {
+	var request GetMachineChangesRequestObject
+
+	request.Name = name
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMachineChanges(ctx.Request().Context(), request.(GetMachineChangesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMachineChanges")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetMachineChangesResponseObject); ok {
+		return validResponse.VisitGetMachineChangesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetMachineDetail operation middleware
+func (sh *strictHandler) GetMachineDetail(ctx *echo.Context, name string, params GetMachineDetailParams) error {
+	var request GetMachineDetailRequestObject
+
+	request.Name = name
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMachineDetail(ctx.Request().Context(), request.(GetMachineDetailRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMachineDetail")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetMachineDetailResponseObject); ok {
+		return validResponse.VisitGetMachineDetailResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetMachineNeeds operation middleware
+func (sh *strictHandler) GetMachineNeeds(ctx *echo.Context, name string, params GetMachineNeedsParams) error {
+	var request GetMachineNeedsRequestObject
+
+	request.Name = name
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMachineNeeds(ctx.Request().Context(), request.(GetMachineNeedsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMachineNeeds")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetMachineNeedsResponseObject); ok {
+		return validResponse.VisitGetMachineNeedsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

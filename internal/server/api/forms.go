@@ -4,7 +4,6 @@ import (
 	"slices"
 
 	"wexo/internal/core/assess"
-	"wexo/internal/core/inventory"
 	"wexo/internal/report"
 	"wexo/internal/server/view"
 )
@@ -105,28 +104,6 @@ func resolutionsOf(list []report.Resolution) []Resolution {
 	for _, r := range list {
 		out = append(out, resolutionOf(r))
 	}
-	return out
-}
-
-// inventoryOf puts an inventory into the contract's form.
-func inventoryOf(inv inventory.Inventory) Inventory {
-	m := inv.Machine
-	out := Inventory{Format: InventoryFormat(inv.Format), TakenAt: inv.TakenAt, Machine: MachineInfo{Name: m.Name, Os: m.OS, Arch: m.Arch, Kind: m.Kind, Home: optional(m.Home)}}
-	installations, first, defaults, overrides := []Installation{}, []OnPath{}, []Default{}, []Override{}
-	for _, in := range inv.Installations {
-		installations = append(installations, Installation{Tool: in.Tool, Version: in.Version, Vendor: &in.Vendor, Variant: &in.Variant, Package: &in.Package, Path: in.Path, Home: &in.Home,
-			Origin: &in.Origin, Health: &in.Health, HealthReason: optional(in.HealthReason), Arch: &in.Arch, SizeBytes: &in.SizeBytes, Components: &in.Components, Packages: &in.Packages})
-	}
-	for _, p := range inv.FirstOnPath {
-		first = append(first, OnPath{Tool: p.Tool, Path: p.Path, Version: &p.Version, Shim: &p.Shim})
-	}
-	for _, d := range inv.Defaults {
-		defaults = append(defaults, Default{Tool: d.Tool, Raw: d.Raw, Source: &d.Source})
-	}
-	for _, o := range inv.Overrides {
-		overrides = append(overrides, Override{Tool: o.Tool, Variable: o.Variable, Raw: o.Raw})
-	}
-	out.Installations, out.FirstOnPath, out.Defaults, out.Overrides = &installations, &first, &defaults, &overrides
 	return out
 }
 

@@ -22,6 +22,7 @@ type Sighting struct {
 // Sightings are what a survey saw.
 type Sightings struct {
 	Findings []Sighting
+	Machines []Sighting      // of machines themselves, without a repository
 	Same     map[string]bool // repositories whose findings are as they were last seen; Findings has none of them
 }
 
@@ -83,11 +84,53 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) error 
 			exec(`UPDATE findings SET closed_on = ? WHERE repository = ? AND fingerprint = ?`, on, key.Repository, key.Fingerprint)
 		}
 	}
-	err = s.inParts(ctx, changes)
+	of, err := s.sightMachines(ctx, on, seen.Machines)
+	if err != nil {
+		return err
+	}
+	err = s.inParts(ctx, append(changes, of...))
 	if err == nil && len(former) > 0 {
 		_, err = s.db.ExecContext(ctx, `DELETE FROM sightings`)
 	}
 	return err
+}
+
+// sightMachines are the changes by which what is wrong with machines themselves is recorded.
+func (s *Store) sightMachines(ctx context.Context, on string, seen []Sighting) ([]func(tx *sqlx.Tx) error, error) {
+	var rows []kept
+	if err := s.db.SelectContext(ctx, &rows, `SELECT '' AS repository, fingerprint, digest, opened_on, closed_on FROM machine_findings`); err != nil {
+		return nil, err
+	}
+	known := map[string]kept{}
+	for _, k := range rows {
+		known[k.Fingerprint] = k
+	}
+	var out []func(tx *sqlx.Tx) error
+	exec := func(query string, args ...any) {
+		out = append(out, func(tx *sqlx.Tx) error {
+			_, err := tx.ExecContext(ctx, query, args...)
+			return err
+		})
+	}
+	for _, f := range seen {
+		was, there := known[f.Fingerprint]
+		delete(known, f.Fingerprint)
+		sum := digestOf(f.Payload)
+		switch {
+		case !there:
+			exec(`INSERT INTO machine_findings (fingerprint, class, payload, digest, opened_on) VALUES (?, ?, ?, ?, ?)`, f.Fingerprint, f.Class, f.Payload, sum, on)
+		case was.ClosedOn != "":
+			exec(`UPDATE machine_findings SET opened_on = ?, closed_on = '', returns = returns + 1, payload = ?, digest = ? WHERE fingerprint = ?`, on, f.Payload, sum, f.Fingerprint)
+		case was.Digest != sum:
+			exec(`UPDATE machine_findings SET payload = ?, digest = ? WHERE fingerprint = ?`, f.Payload, sum, f.Fingerprint)
+		}
+	}
+	for fingerprint, was := range known {
+		if was.ClosedOn == "" {
+			exec(`UPDATE machine_findings SET closed_on = ? WHERE fingerprint = ?`, on, fingerprint)
+		}
+	}
+	return out, nil
 }
 
 // inParts makes changes in transactions that are short.
@@ -155,7 +198,8 @@ func (s *Store) FirstSeen(ctx context.Context) (map[FindingKey]string, error) {
 		FindingKey
 		OpenedOn string `db:"opened_on"`
 	}
-	if err := s.db.SelectContext(ctx, &rows, `SELECT repository, fingerprint, opened_on FROM findings WHERE closed_on = ''`); err != nil {
+	if err := s.db.SelectContext(ctx, &rows, `SELECT repository, fingerprint, opened_on FROM findings WHERE closed_on = ''
+		UNION ALL SELECT '', fingerprint, opened_on FROM machine_findings WHERE closed_on = ''`); err != nil {
 		return nil, err
 	}
 	out := make(map[FindingKey]string, len(rows))

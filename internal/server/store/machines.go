@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/jmoiron/sqlx"
+
 	"wexo/internal/core/inventory"
 )
 
@@ -21,21 +23,82 @@ func (o *Older) Error() string {
 	return fmt.Sprintf("a newer inventory of %s is held, taken at %s", o.Machine, stamp(o.Held))
 }
 
-// SaveInventory stores a machine's inventory, unless a newer one is there already.
+// mostKept is how many inventories that differ are kept of one machine.
+const mostKept = 400
+
+// SaveInventory stores a machine's inventory, unless a newer one is there already. Where it
+// differs from the one before, both are kept.
 func (s *Store) SaveInventory(ctx context.Context, inv inventory.Inventory, now time.Time) error {
 	data, err := json.Marshal(inv)
 	if err != nil {
 		return err
 	}
-	err = removed(s.db.ExecContext(ctx, `INSERT INTO machines (name, taken_at, received_at, inventory) VALUES (?, ?, ?, ?)
-		ON CONFLICT (name) DO UPDATE SET taken_at = excluded.taken_at, received_at = excluded.received_at, inventory = excluded.inventory
-		WHERE excluded.taken_at >= machines.taken_at`, inv.Machine.Name, stamp(inv.TakenAt), stamp(now), string(data)))
+	digest, err := digestOfInventory(inv)
+	if err != nil {
+		return err
+	}
+	name, taken := inv.Machine.Name, stamp(inv.TakenAt)
+	err = s.inTransaction(ctx, func(tx *sqlx.Tx) error {
+		err := removed(tx.ExecContext(ctx, `INSERT INTO machines (name, taken_at, received_at, inventory) VALUES (?, ?, ?, ?)
+			ON CONFLICT (name) DO UPDATE SET taken_at = excluded.taken_at, received_at = excluded.received_at, inventory = excluded.inventory
+			WHERE excluded.taken_at >= machines.taken_at`, name, taken, stamp(now), string(data)))
+		if err != nil {
+			return err
+		}
+		var last string
+		err = tx.GetContext(ctx, &last, `SELECT digest FROM inventories WHERE machine = ? ORDER BY taken_at DESC LIMIT 1`, name)
+		if err == nil && last == digest {
+			return nil
+		}
+		if err != nil && !errors.Is(err, sql.ErrNoRows) {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT OR REPLACE INTO inventories (machine, taken_at, digest, inventory) VALUES (?, ?, ?, ?)`, name, taken, digest, string(data)); err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `DELETE FROM inventories WHERE machine = ?1 AND taken_at NOT IN
+			(SELECT taken_at FROM inventories WHERE machine = ?1 ORDER BY taken_at DESC LIMIT ?2)`, name, mostKept)
+		return err
+	})
 	if errors.Is(err, ErrNotFound) {
 		held, heldErr := s.Inventory(ctx, inv.Machine.Name)
 		return errors.Join(heldErr, &Older{inv.Machine.Name, held.TakenAt})
 	}
 	s.changed()
 	return err
+}
+
+// digestOfInventory is of all that an inventory says but for when.
+func digestOfInventory(inv inventory.Inventory) (string, error) {
+	inv.TakenAt = time.Time{}
+	data, err := json.Marshal(inv)
+	if err != nil {
+		return "", err
+	}
+	return digestOf(string(data)), nil
+}
+
+// Kept tells when the inventories of a machine were taken that differ from the one before,
+// the newest first.
+func (s *Store) Kept(ctx context.Context, name string) ([]string, error) {
+	out := []string{}
+	err := s.db.SelectContext(ctx, &out, `SELECT taken_at FROM inventories WHERE machine = ? ORDER BY taken_at DESC`, name)
+	return out, err
+}
+
+// InventoryAt is what a machine had at a time: the newest inventory that is not newer;
+// ErrNotFound where there is none.
+func (s *Store) InventoryAt(ctx context.Context, name string, at time.Time) (inventory.Inventory, error) {
+	var inv inventory.Inventory
+	var row []byte
+	err := s.db.GetContext(ctx, &row, `SELECT inventory FROM inventories WHERE machine = ? AND taken_at <= ? ORDER BY taken_at DESC LIMIT 1`, name, stamp(at))
+	switch {
+	case errors.Is(err, sql.ErrNoRows):
+		return inv, ErrNotFound
+	case err != nil:
+		return inv, err
+	}
+	return inv, json.Unmarshal(row, &inv)
 }
 
 // RemoveMachine forgets a machine with its inventory.

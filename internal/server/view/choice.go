@@ -29,14 +29,17 @@ type listed struct {
 	severity uint8  // its rank
 }
 
-// listing is every finding, in the order of the repositories.
+// listing is every finding: those of machines, then the others in the order of the repositories.
 func (v *View) listing() []listed {
 	v.once.listing.Do(func() {
-		n := 0
+		n := len(v.Machinery())
 		for _, read := range v.Reads {
 			n += len(read.Findings)
 		}
 		v.listed = make([]listed, 0, n)
+		for _, f := range v.Machinery() {
+			v.listed = append(v.listed, listed{f, bitOf(f.Class.Name), uint8(f.Severity.Rank())})
+		}
 		for _, read := range v.Reads {
 			for _, f := range read.Findings {
 				v.listed = append(v.listed, listed{f, bitOf(f.Class.Name), uint8(f.Severity.Rank())})
@@ -102,7 +105,7 @@ func holds(f report.Finding, words []string) bool {
 // Causes are the causes of all findings, the worst and widest first.
 func (v *View) Causes() []*assess.Caused {
 	v.once.causes.Do(func() {
-		var all []*assess.Finding
+		all := slices.Clone(v.Machinery())
 		for _, read := range v.Reads {
 			all = append(all, read.Findings...)
 		}

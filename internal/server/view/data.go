@@ -150,5 +150,12 @@ func (v *View) sightings(earlier *View) (store.Sightings, error) {
 			out.Findings = append(out.Findings, store.Sighting{Repository: read.Name, Fingerprint: f.Fingerprint, Former: f.Former(), Class: f.Class.Name, Payload: string(payload)})
 		}
 	}
+	for _, f := range v.Machinery() {
+		payload, err := json.Marshal(v.Finding(f))
+		if err != nil {
+			return out, err
+		}
+		out.Machines = append(out.Machines, store.Sighting{Fingerprint: f.Fingerprint, Class: f.Class.Name, Payload: string(payload)})
+	}
 	return out, nil
 }

@@ -46,6 +46,21 @@ func (v *View) overview() Overview {
 	out := Overview{Bad: map[assess.Severity]int{}, Lines: map[*catalogue.Line]int{}}
 	byClass := map[*assess.Class]*ClassCount{}
 	tools := map[*catalogue.Tool]bool{}
+	count := func(f *assess.Finding) {
+		c := byClass[f.Class]
+		if c == nil {
+			c = &ClassCount{Class: f.Class, Severity: f.Severity}
+			byClass[f.Class] = c
+		}
+		if f.Severity.Rank() > c.Severity.Rank() {
+			c.Severity = f.Severity
+		}
+		c.add(v.Age(f))
+		out.Bad[f.Severity]++
+	}
+	for _, f := range v.Machinery() {
+		count(f)
+	}
 	for _, r := range v.Reads {
 		out.Claims += len(r.Claims)
 		t := Trouble{Repository: r.Name}
@@ -56,16 +71,7 @@ func (v *View) overview() Overview {
 				continue
 			}
 			counted++
-			c := byClass[f.Class]
-			if c == nil {
-				c = &ClassCount{Class: f.Class, Severity: f.Severity}
-				byClass[f.Class] = c
-			}
-			if f.Severity.Rank() > c.Severity.Rank() {
-				c.Severity = f.Severity
-			}
-			c.add(v.Age(f))
-			out.Bad[f.Severity]++
+			count(f)
 			switch f.Severity {
 			case assess.Error:
 				t.Errors++

@@ -14,7 +14,6 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
-	"wexo/internal/core/sentence"
 	"wexo/internal/report"
 	"wexo/internal/server/store"
 	pass "wexo/internal/survey"
@@ -167,7 +166,7 @@ func (v *Views) judge(ctx context.Context, now *data, at *seen, day time.Time) (
 	if err != nil {
 		return nil, err
 	}
-	return &View{Judgement: judged, Wording: report.Wording{Fleet: at.fleet, Teller: sentence.For(at.fleet, day)}, Machines: at.all, Readings: now.readings, FirstSeen: now.firstSeen}, nil
+	return &View{Judgement: judged, Wording: judged.Wording(), Machines: at.all, Readings: now.readings, FirstSeen: now.firstSeen}, nil
 }
 
 // keep holds a view for those who ask for it again.
@@ -228,7 +227,7 @@ func (v *Views) note(ctx context.Context, now *data, out *View, sight func(store
 		return err
 	}
 	v.noted = noted{} // in doubt all are noted again
-	if len(seen.Same) < len(out.Reads) {
+	if len(seen.Same) < len(out.Reads) || len(seen.Machines) > 0 || len(out.Reads) == 0 {
 		if err := sight(seen); err != nil {
 			return err
 		}

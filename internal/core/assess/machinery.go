@@ -1,0 +1,189 @@
+package assess
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+	"time"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/day"
+	"wexo/internal/core/inventory"
+	"wexo/internal/core/resolve"
+)
+
+// Serving is one installation of one machine, with whom it serves.
+type Serving struct {
+	Machine int // its place in the fleet
+	Tool    *catalogue.Tool
+	*inventory.Installed
+	Repositories []*Prepared // that would run it there, each once
+	Held         string      // why it has to stay though none would: what points at it; empty where nothing does
+}
+
+// Machinery tells of every installation of a fleet whom it serves: the repositories to which
+// its machine matters and in which it would run. Tools are all that there are.
+func Machinery(results []*Result, fleet *resolve.Fleet, tools []*catalogue.Tool, on time.Time) []*Serving {
+	var out []*Serving
+	at := map[place]*Serving{}
+	for i, m := range fleet.All() {
+		for _, t := range tools {
+			for _, in := range m.Installed(t.Name) {
+				s := &Serving{Machine: i, Tool: t, Installed: in, Held: held(m, t, in)}
+				out = append(out, s)
+				at[place{i, t, in.Path, in.Version}] = s
+			}
+		}
+	}
+	known := map[ran][]place{}
+	for _, r := range results {
+		part := fleet.Among(r.Among)
+		for n, j := range r.Judged {
+			t := r.Subjects[n].Tool
+			key := ran{part, j.Resolved}
+			places, seen := known[key]
+			if !seen {
+				places = runsAt(part.Of(t), j.Resolved, on)
+				known[key] = places
+			}
+			for _, p := range places {
+				s := at[p]
+				if s != nil && (len(s.Repositories) == 0 || s.Repositories[len(s.Repositories)-1] != r.Prepared) {
+					s.Repositories = append(s.Repositories, r.Prepared)
+				}
+			}
+		}
+	}
+	for _, s := range out {
+		slices.SortFunc(s.Repositories, func(a, b *Prepared) int { return strings.Compare(a.Name, b.Name) })
+	}
+	return out
+}
+
+// place is an installation on a machine.
+type place struct {
+	machine       int
+	tool          *catalogue.Tool
+	path, version string
+}
+
+// ran is an answer on a part of a fleet.
+type ran struct {
+	fleet    *resolve.Fleet
+	resolved *resolve.Resolved
+}
+
+// runsAt are the installations that would run by an answer, machine by machine.
+func runsAt(t *resolve.Tooling, r *resolve.Resolved, on time.Time) []place {
+	var out []place
+	for _, c := range t.Classes {
+		o := t.OutcomeOf(r, c, day.On(on))
+		if o.Path == "" || !o.Runs() {
+			continue
+		}
+		for i := range c.Machines.All() {
+			out = append(out, place{i, t.Tool, o.Path, o.Version})
+		}
+	}
+	return out
+}
+
+// held tells what on the machine itself points at an installation; empty where nothing does.
+func held(m *inventory.Machine, t *catalogue.Tool, in *inventory.Installed) string {
+	leads := func(raw string) bool {
+		found, _ := m.At(t.Name, raw)
+		return found == in
+	}
+	switch {
+	case in.Origin == "system":
+		return "it is the system's own"
+	case in.Origin == "bundled":
+		return "it comes with another tool"
+	case m.WinsOnPath(in):
+		return "PATH runs it"
+	}
+	for _, x := range m.Inventory.Proxies {
+		if x.Tool == t.Name && x.Picks != "" && leads(x.Picks) {
+			return "a proxy picks it"
+		}
+		for _, f := range x.Folders {
+			if x.Tool == t.Name && f.Home != "" && leads(f.Home) {
+				return "a proxy picks it in " + f.Folder
+			}
+		}
+	}
+	if d, ok := m.Default(t.Name); ok && d.Path != "" && leads(d.Path) {
+		return "it is the default"
+	}
+	if o, ok := m.Override(t.Name); ok && inventory.IsPath(o.Raw) && leads(o.Raw) {
+		return o.Variable + " names it"
+	}
+	for _, l := range m.Inventory.Startup {
+		if l.Variable != "PATH" && inventory.IsPath(l.Value) && leads(l.Value) {
+			return l.Variable + " names it (" + l.File + ")"
+		}
+	}
+	for _, w := range m.Inventory.Editors {
+		if w.Tool == t.Name && w.Path != "" && leads(w.Path) {
+			return w.Editor + " knows it"
+		}
+	}
+	return ""
+}
+
+// MachineFindings are what is wrong with machines themselves: installations that do not work,
+// of tools that somebody asks for, and those that serve nobody and could go.
+func MachineFindings(results []*Result, serving []*Serving, fleet *resolve.Fleet) []*Finding {
+	asked := map[*catalogue.Tool]resolve.Machines{}
+	for _, r := range results {
+		for _, s := range r.Subjects {
+			asked[s.Tool] = asked[s.Tool].And(r.Among)
+		}
+	}
+	at := map[string]*Finding{}
+	var out []*Finding
+	for _, s := range serving {
+		v := &Verdict{Machines: resolve.Machines{}.With(s.Machine), Cause: s.Path}
+		switch {
+		case s.Health == "broken" && asked[s.Tool].Has(s.Machine):
+			v.Class, v.Reason = &installationBroken, s.HealthReason
+		case s.Health != "broken" && len(s.Repositories) == 0 && s.Held == "" && !s.Number.IsZero():
+			v.Class = &installationUnneeded
+		default:
+			continue
+		}
+		v.Near = []Run{{Release: Release{Version: s.Version, Vendor: s.Vendor}, Path: s.Path, Machines: v.Machines}}
+		v.Installed = []*Serving{s}
+		v.Root = Cause{Class: v.Class, Tool: s.Tool, About: s.Path + "\x00" + s.Version + "\x00" + v.Reason}
+		key := strings.Join([]string{v.Class.Name, s.Tool.Name, s.Version, s.Vendor, s.Path, v.Reason}, "\x00")
+		if known := at[key]; known != nil {
+			known.Verdict.Machines = known.Verdict.Machines.And(v.Machines)
+			known.Verdict.Near[0].Machines, known.Machines = known.Verdict.Machines, known.Verdict.Machines
+			known.Verdict.Installed = append(known.Verdict.Installed, s)
+			continue
+		}
+		f := &Finding{Class: v.Class, Severity: v.Class.Severity, Repository: &Prepared{}, Among: fleet.Everyone(), Tool: s.Tool, Machines: v.Machines, Verdict: v}
+		f.Fingerprint = f.fingerprint(strings.Join([]string{s.Version, s.Vendor, s.Path, v.Reason}, "\x00"))
+		at[key] = f
+		out = append(out, f)
+	}
+	for _, p := range defaults(results, fleet) {
+		out = append(out, p.finding(fleet))
+	}
+	sortFindings(out)
+	return out
+}
+
+// Spare are the installations of a machine that could go, the largest first.
+func Spare(serving []*Serving, machine int) []*Serving {
+	var out []*Serving
+	for _, s := range serving {
+		if s.Machine == machine && len(s.Repositories) == 0 && s.Held == "" {
+			out = append(out, s)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b *Serving) int {
+		return cmp.Or(cmp.Compare(b.SizeBytes, a.SizeBytes), strings.Compare(a.Tool.Name, b.Tool.Name), strings.Compare(a.Path, b.Path))
+	})
+	return out
+}

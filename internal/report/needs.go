@@ -1,0 +1,195 @@
+package report
+
+import (
+	"fmt"
+	"io"
+	"path"
+	"strings"
+	"time"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/remedy"
+	"wexo/internal/core/sentence"
+	"wexo/internal/terminal"
+)
+
+// NeedsFormat is the name and version of the format of needs.
+const NeedsFormat = "wexo.needs/1"
+
+// Needs are what to install on a machine, and what could go, as every output has it.
+type Needs struct {
+	Format  string         `json:"format"`
+	Machine string         `json:"machine"`
+	AsOf    string         `json:"asOf"`
+	Install []NeedsInstall `json:"install"`
+	Spare   []NeedsSpare   `json:"spare"`
+}
+
+// NeedsInstall is one toolchain to install.
+type NeedsInstall struct {
+	Tool    string   `json:"tool"`
+	Version string   `json:"version"` // empty where none is known that would do
+	Vendor  string   `json:"vendor"`
+	Variant string   `json:"variant,omitempty"`
+	Package string   `json:"package"`
+	Arch    string   `json:"arch,omitempty"`
+	Range   string   `json:"range"` // what all who ask admit
+	AskedBy []string `json:"askedBy"`
+	Until   string   `json:"supportedUntil,omitempty"` // the day its line's support ends
+	Ended   bool     `json:"ended,omitempty"`          // it has ended, and nothing newer is admitted
+}
+
+// NeedsSpare is an installation that serves nobody.
+type NeedsSpare struct {
+	Tool      string   `json:"tool"`
+	Version   string   `json:"version"`
+	Vendor    string   `json:"vendor,omitempty"`
+	Path      string   `json:"path"`
+	Home      string   `json:"home"`
+	SizeBytes int64    `json:"sizeBytes"`
+	GoesWith  []string `json:"goesWith"` // packages and components in it, with their versions
+}
+
+// NewNeeds puts needs into the format.
+func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
+	out := Needs{Format: NeedsFormat, Machine: machine, AsOf: on.Format(time.DateOnly), Install: []NeedsInstall{}, Spare: []NeedsSpare{}}
+	for _, in := range n.Install {
+		one := NeedsInstall{Tool: in.Tool.Name, Version: in.Text, Vendor: in.Build.Vendor, Variant: in.Build.Variant, Package: in.Build.Package, Arch: in.Build.Arch,
+			Range: in.Set.WithoutPrereleases().String(), AskedBy: in.AskedBy(), Ended: in.Ended}
+		if in.Line != nil && !in.Line.End.IsZero() {
+			one.Until = in.Line.End.Format(time.DateOnly)
+		}
+		out.Install = append(out.Install, one)
+	}
+	for _, s := range n.Spare {
+		out.Spare = append(out.Spare, NeedsSpare{s.Tool.Name, s.Version, s.Vendor, s.Path, s.Home, s.SizeBytes, sentence.GoesWith(s.Components, s.Packages)})
+	}
+	return out
+}
+
+// NeedsText prints needs for people.
+func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error {
+	p := &printer{w: w, style: style, catalogue: c}
+	if len(n.Install) == 0 {
+		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that is asked for."))
+	} else {
+		p.linef("%s", p.bold(fmt.Sprintf("%s needs %s", terminal.Clean(n.Machine), sentence.Count(len(n.Install), "toolchain", "toolchains"))))
+	}
+	for _, in := range n.Install {
+		p.linef("  + %s%s", p.bold(terminal.Clean(installed(in, c))), p.dim(terminal.Clean(supported(in))))
+		for _, line := range wrap(terminal.Clean("for "+askers(in.AskedBy)+" ("+in.Range+")"), p.style.Width-6) {
+			p.linef("      %s", line)
+		}
+	}
+	if len(n.Spare) == 0 {
+		return p.err
+	}
+	var total int64
+	for _, s := range n.Spare {
+		total += s.SizeBytes
+	}
+	head := fmt.Sprintf("Serves none of these repositories: %s", sentence.Count(len(n.Spare), "installation", "installations"))
+	if total > 0 {
+		head += ", " + sentence.Bytes(total)
+	}
+	p.linef("\n%s", p.bold(head))
+	for _, s := range n.Spare {
+		size := ""
+		if s.SizeBytes > 0 {
+			size = ", " + sentence.Bytes(s.SizeBytes)
+		}
+		p.linef("  - %s at %s%s", terminal.Clean(strings.TrimSpace(c.Title(s.Tool)+" "+s.Version)), terminal.Clean(s.Home), size)
+		if len(s.GoesWith) > 0 {
+			for _, line := range wrap(terminal.Clean("with it would go "+askers(s.GoesWith)), p.style.Width-6) {
+				p.linef("      %s", p.dim(line))
+			}
+		}
+	}
+	p.linef("  %s", p.dim("Nothing on the machine points at them either; keep what other projects need."))
+	return p.err
+}
+
+// installed is what to install: "Java 21.0.8 temurin, kit".
+func installed(in NeedsInstall, c *catalogue.Catalogue) string {
+	text := c.Title(in.Tool) + " " + in.Version
+	if in.Version == "" {
+		text = c.Title(in.Tool) + " " + in.Range + " (no release is known that would do)"
+	}
+	for _, word := range []string{in.Vendor, in.Variant, in.Package, in.Arch} {
+		if word != "" {
+			text += " " + word
+		}
+	}
+	return text
+}
+
+func supported(in NeedsInstall) string {
+	switch {
+	case in.Ended:
+		return "  out of support since " + in.Until + ", and nothing newer is admitted"
+	case in.Until != "":
+		return "  supported until " + in.Until
+	}
+	return ""
+}
+
+// askers are the first few of a list, with how many more there are.
+func askers(list []string) string {
+	const most = 6
+	if more := len(list) - most; more > 0 {
+		return strings.Join(list[:most], ", ") + fmt.Sprintf(" and %d more", more)
+	}
+	return strings.Join(list, ", ")
+}
+
+// NeedsMarkdown writes a checklist.
+func NeedsMarkdown(w io.Writer, n Needs, c *catalogue.Catalogue) error {
+	p := &printer{w: w, catalogue: c}
+	p.linef("# %s\n", marked("What "+n.Machine+" needs"))
+	if len(n.Install) == 0 {
+		p.linef("Nothing: all that is asked for is there.")
+	}
+	for _, in := range n.Install {
+		p.linef("- [ ] %s%s: for %s", marked(installed(in, c)), marked(strings.Replace(supported(in), "  ", ", ", 1)), marked(strings.Join(in.AskedBy, ", ")))
+	}
+	if len(n.Spare) > 0 {
+		p.linef("\n## Serves none of these repositories\n")
+	}
+	for _, s := range n.Spare {
+		text := strings.TrimSpace(c.Title(s.Tool)+" "+s.Version) + " at " + s.Home
+		if s.SizeBytes > 0 {
+			text += ", " + sentence.Bytes(s.SizeBytes)
+		}
+		if len(s.GoesWith) > 0 {
+			text += "; with it would go " + askers(s.GoesWith)
+		}
+		p.linef("- [ ] %s", marked(text))
+	}
+	return p.err
+}
+
+// marked is a text of which Markdown makes nothing else.
+func marked(text string) string {
+	return strings.NewReplacer(`\`, `\\`, "`", "\\`", "*", `\*`, "_", `\_`, "[", `\[`, "]", `\]`, "<", `\<`, "|", `\|`, "#", `\#`).Replace(terminal.Clean(text))
+}
+
+// NeedsList writes what to install for a program to read: tool, version, vendor and kind,
+// parted by tabs, a line each; a dash where something is free.
+func NeedsList(w io.Writer, n Needs) error {
+	for _, in := range n.Install {
+		if in.Version == "" {
+			continue
+		}
+		if _, err := fmt.Fprintf(w, "%s\t%s\t%s\t%s\n", in.Tool, terminal.Clean(in.Version), orMinus(in.Vendor), orMinus(in.Package)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func orMinus(s string) string {
+	if s == "" {
+		return "-"
+	}
+	return terminal.Clean(path.Clean(s))
+}
