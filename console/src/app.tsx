@@ -3,7 +3,10 @@ import { Navigate, Route, Routes, useLocation } from "react-router";
 import { api, data, rememberSession, ServiceError } from "./api/client";
 import { Layout } from "./components/Layout";
 import { Failure, Loading } from "./components/States";
+import { Compare } from "./pages/Compare";
 import { Findings } from "./pages/Findings";
+import { Machine } from "./pages/Machine";
+import { Machines } from "./pages/Machines";
 import { Matrix } from "./pages/Matrix";
 import { Overview } from "./pages/Overview";
 import { Repository } from "./pages/Repository";
@@ -43,6 +46,9 @@ function SignedIn() {
         <Route path="matrix" element={<Matrix />} />
         <Route path="findings" element={<Findings />} />
         <Route path="repositories/:name" element={<Repository />} />
+        <Route path="machines" element={<Machines />} />
+        <Route path="machines/:name" element={<Machine />} />
+        <Route path="compare" element={<Compare />} />
         <Route path="*" element={<Failure error={new Error("There is no such page.")} />} />
       </Routes>
     </Layout>

@@ -81,6 +81,23 @@ export function repositoryPage(name: string): string {
   return `/repositories/${encodeURIComponent(name)}`;
 }
 
+/** The page of a machine, whatever it is called. */
+export function machinePage(name: string): string {
+  return `/machines/${encodeURIComponent(name)}`;
+}
+
+/** A size in the largest unit of which there is one: "316.2 MB". */
+export function bytes(n: number): string {
+  for (const [size, unit] of [
+    [1e9, "GB"],
+    [1e6, "MB"],
+    [1e3, "kB"],
+  ] as const) {
+    if (n >= size) return `${(n / size).toFixed(1).replace(/\.0$/, "")} ${unit}`;
+  }
+  return `${n} B`;
+}
+
 /** What it means that there are no findings, which is not always that all is well. */
 export function nothingFound(overview: Schemas["Overview"] | undefined): string {
   if (!overview || overview.repositories === 0) return "No repository has been read yet.";

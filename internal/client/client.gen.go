@@ -1067,6 +1067,7 @@ type Needs struct {
 		Package        string   `json:"package"`
 		Range          string   `json:"range"`
 		SupportedUntil *string  `json:"supportedUntil,omitempty"`
+		Title          string   `json:"title"`
 		Tool           string   `json:"tool"`
 		Variant        *string  `json:"variant,omitempty"`
 		Vendor         string   `json:"vendor"`
@@ -1080,6 +1081,7 @@ type Needs struct {
 		Home      string   `json:"home"`
 		Path      string   `json:"path"`
 		SizeBytes int64    `json:"sizeBytes"`
+		Title     string   `json:"title"`
 		Tool      string   `json:"tool"`
 		Vendor    *string  `json:"vendor,omitempty"`
 		Version   string   `json:"version"`

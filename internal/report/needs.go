@@ -28,6 +28,7 @@ type Needs struct {
 // NeedsInstall is one toolchain to install.
 type NeedsInstall struct {
 	Tool    string   `json:"tool"`
+	Title   string   `json:"title"` // the tool's, for people
 	Version string   `json:"version"` // empty where none is known that would do
 	Vendor  string   `json:"vendor"`
 	Variant string   `json:"variant,omitempty"`
@@ -42,6 +43,7 @@ type NeedsInstall struct {
 // NeedsSpare is an installation that serves nobody.
 type NeedsSpare struct {
 	Tool      string   `json:"tool"`
+	Title     string   `json:"title"`
 	Version   string   `json:"version"`
 	Vendor    string   `json:"vendor,omitempty"`
 	Path      string   `json:"path"`
@@ -54,7 +56,7 @@ type NeedsSpare struct {
 func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
 	out := Needs{Format: NeedsFormat, Machine: machine, AsOf: on.Format(time.DateOnly), Install: []NeedsInstall{}, Spare: []NeedsSpare{}}
 	for _, in := range n.Install {
-		one := NeedsInstall{Tool: in.Tool.Name, Version: in.Text, Vendor: in.Build.Vendor, Variant: in.Build.Variant, Package: in.Build.Package, Arch: in.Build.Arch,
+		one := NeedsInstall{Tool: in.Tool.Name, Title: in.Tool.Title, Version: in.Text, Vendor: in.Build.Vendor, Variant: in.Build.Variant, Package: in.Build.Package, Arch: in.Build.Arch,
 			Range: in.Set.WithoutPrereleases().String(), AskedBy: in.AskedBy(), Ended: in.Ended}
 		if in.Line != nil && !in.Line.End.IsZero() {
 			one.Until = in.Line.End.Format(time.DateOnly)
@@ -62,7 +64,7 @@ func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
 		out.Install = append(out.Install, one)
 	}
 	for _, s := range n.Spare {
-		out.Spare = append(out.Spare, NeedsSpare{s.Tool.Name, s.Version, s.Vendor, s.Path, s.Home, s.SizeBytes, sentence.GoesWith(s.Components, s.Packages)})
+		out.Spare = append(out.Spare, NeedsSpare{s.Tool.Name, s.Tool.Title, s.Version, s.Vendor, s.Path, s.Home, s.SizeBytes, sentence.GoesWith(s.Components, s.Packages)})
 	}
 	return out
 }
@@ -70,15 +72,33 @@ func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
 // NeedsText prints needs for people.
 func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error {
 	p := &printer{w: w, style: style, catalogue: c}
-	if len(n.Install) == 0 {
+	needed := 0
+	for _, in := range n.Install {
+		if in.Version != "" {
+			needed++
+		}
+	}
+	switch {
+	case len(n.Install) == 0:
 		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that is asked for."))
-	} else {
-		p.linef("%s", p.bold(fmt.Sprintf("%s needs %s", terminal.Clean(n.Machine), sentence.Count(len(n.Install), "toolchain", "toolchains"))))
+	case needed == 0:
+		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that can be installed."))
+	default:
+		p.linef("%s", p.bold(fmt.Sprintf("%s needs %s", terminal.Clean(n.Machine), sentence.Count(needed, "toolchain", "toolchains"))))
 	}
 	for _, in := range n.Install {
+		if in.Version == "" {
+			continue
+		}
 		p.linef("  + %s%s", p.bold(terminal.Clean(installed(in, c))), p.dim(terminal.Clean(supported(in))))
 		for _, line := range wrap(terminal.Clean("for "+askers(in.AskedBy)+" ("+in.Range+")"), p.style.Width-6) {
 			p.linef("      %s", line)
+		}
+	}
+	for _, in := range n.Install {
+		if in.Version == "" {
+			p.linef("  %s %s", p.paint("33", "?"), terminal.Clean(installed(in, c)))
+			p.linef("      for %s: change what they ask for", terminal.Clean(askers(in.AskedBy)))
 		}
 	}
 	if len(n.Spare) == 0 {

@@ -25,14 +25,17 @@ type Trace struct {
 	Feasible    string       `json:"feasible"`
 	Conflict    []Claim      `json:"conflict"`
 	Resolutions []Resolution `json:"resolutions"`
-	Findings    []Finding    `json:"findings"`
+	// Machines are what machines have to do with it; none where a service was asked that does
+	// not tell.
+	Machines []MachineSide `json:"machines"`
+	Findings []Finding     `json:"findings"`
 }
 
 // NewTrace traces the n-th subject of a result.
 func (w Wording) NewTrace(r *assess.Result, n int, on time.Time) Trace {
 	s, j := r.Subjects[n], r.Judged[n]
 	t := Trace{Repository: r.Name, Folder: s.Folder, Tool: s.Tool.Name, Claims: []Claim{}, Feasible: j.Resolved.Feasible.String(), Conflict: Conflicting(s, j, on),
-		Resolutions: []Resolution{}, Findings: w.Findings(About(r, s))}
+		Resolutions: []Resolution{}, Machines: w.machineSides(r, n), Findings: w.Findings(About(r, s))}
 	for ladder := range w.Laddered(s, j, on) {
 		t.Resolutions = append(t.Resolutions, ladder())
 	}
@@ -79,6 +82,7 @@ func TraceText(w io.Writer, t Trace, c *catalogue.Catalogue, style Style) error 
 		p.ladder(r, title)
 		machines += len(r.Machines)
 	}
+	p.machineSides(t)
 	if len(t.Findings) > 0 {
 		p.linef("\n%s", p.bold("What is wrong"))
 		for _, f := range worstFirst(t.Findings) {

@@ -34,6 +34,9 @@ var shots = []shot{
 	{name: "claims-light", path: "/repositories/glasshouse-sensors?tool=python", wait: "Not understood", height: 1150},
 	{name: "together-light", path: "/repositories/meadow-app?tool=gradle", wait: "would hold", height: 1250},
 	{name: "findings-light", path: "/findings", wait: "22 causes"},
+	{name: "machines-light", path: "/machines", wait: "All machines"},
+	{name: "machine-light", path: "/machines/potting-bench", wait: "What PATH runs", height: 1500},
+	{name: "compare-light", path: "/compare?a=orchid-desk&b=seed-agent", wait: "differ"},
 	{name: "overview-narrow", path: "/", wait: "Support ending in the next", width: 320, height: 1200},
 }
 

@@ -808,6 +808,7 @@ export interface components {
             asOf: string;
             install: {
                 tool: string;
+                title: string;
                 /** @description Empty where none is known that would do */
                 version: string;
                 vendor: string;
@@ -821,6 +822,7 @@ export interface components {
             }[];
             spare: {
                 tool: string;
+                title: string;
                 version: string;
                 vendor?: string;
                 path: string;

@@ -45,21 +45,23 @@ function CauseItem({ cause: c, query }: { cause: Cause; query: Record<string, st
           {c.remedy}
         </p>
         <p className="mt-0.5 text-small text-ink2 [overflow-wrap:anywhere]">
-          {c.first.map((p, i) => (
-            <span key={`${p.repository}:${p.file}:${p.line}`}>
-              {i > 0 ? " · " : ""}
-              <Link className="font-medium text-ink2 hover:underline" to={keep(repositoryPage(p.repository))}>
-                {p.repository}
-              </Link>{" "}
-              <span className="font-mono">
-                {p.file}
-                {p.line ? `:${p.line}` : ""}
+          {c.first
+            .filter((p) => p.repository)
+            .map((p, i) => (
+              <span key={`${p.repository}:${p.file}:${p.line}`}>
+                {i > 0 ? " · " : ""}
+                <Link className="font-medium text-ink2 hover:underline" to={keep(repositoryPage(p.repository))}>
+                  {p.repository}
+                </Link>{" "}
+                <span className="font-mono">
+                  {p.file}
+                  {p.line ? `:${p.line}` : ""}
+                </span>
               </span>
-            </span>
-          ))}
+            ))}
           {more > 0 ? (
             <>
-              {" · "}
+              {c.first[0]?.repository ? " · " : ""}
               <Link className="text-ink2 underline" to={keep("/findings", { ...query, cause: c.id })}>
                 {plural(more, "more finding")}
               </Link>

@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 import type { Finding, Schemas } from "../api/client";
 import { useKeepLens } from "../lens";
-import { day, kindOf, repositoryPage, severityText } from "../words";
+import { day, kindOf, repositoryPage, several, severityText } from "../words";
 import { Mark } from "./Mark";
 
 type Place = Pick<Schemas["Evidence"], "file" | "line" | "column">;
@@ -33,7 +33,8 @@ function FindingItem({ finding: f, withRepository }: { finding: Finding; withRep
           {f.title ? `${f.title}: ${kind.title.toLowerCase()}` : kind.title}{" "}
           <span className={`text-small font-medium ${severityText[f.severity]}`}>{f.severity}</span>
           {f.apart ? <span className="ml-2 text-small font-medium text-ink2">counts apart</span> : null}
-          {withRepository ? (
+          {withRepository && !f.repository ? <span className="ml-2 font-medium">{several(f.machines)}</span> : null}
+          {withRepository && f.repository ? (
             <Link
               className="ml-2 font-medium underline-offset-2 hover:underline"
               to={keep(repositoryPage(f.repository))}

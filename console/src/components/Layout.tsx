@@ -56,6 +56,9 @@ function Navigation({ session }: { session: Schemas["Session"] }) {
           </span>
         ) : null}
       </Page>
+      <Page to={keep("/machines")} whole>
+        Machines
+      </Page>
       <div className="flex-1" />
       <ThemeChoice />
       <SignOut name={session.name} role={session.role} />
@@ -63,11 +66,11 @@ function Navigation({ session }: { session: Schemas["Session"] }) {
   );
 }
 
-function Page({ to, children }: { to: string; children: ReactNode }) {
+function Page({ to, whole = false, children }: { to: string; whole?: boolean; children: ReactNode }) {
   return (
     <NavLink
       to={to}
-      end
+      end={!whole}
       className={({ isActive }) =>
         `flex justify-between gap-1.5 rounded-md px-2 py-1.5 font-medium ${isActive ? "bg-panel text-ink ring-1 ring-line" : "text-ink2 hover:text-ink"}`
       }

@@ -74,6 +74,30 @@ const shapes: Record<string, ReactNode> & Record<ClassMark, ReactNode> = {
       <circle cx="7" cy="12.2" r="1.2" fill="currentColor" />
     </>
   ),
+  residue: (
+    <>
+      <path d="M2.5 4h9l-1 8.500h-7Z" {...stroke} />
+      <path d="M1 4h12M5 1.500h4M5.500 7v3M8.500 7v3" {...stroke} />
+    </>
+  ),
+  default: (
+    <>
+      <path d="M1.500 4h7M1.500 10h11" {...stroke} />
+      <path d="m6.500 1.500 3 2.500-3 2.500" {...stroke} />
+    </>
+  ),
+  broken: (
+    <>
+      <path d="M2 12.500 6 1.500M8 12.500 12 1.500" {...stroke} />
+      <path d="M1 7h3.500M9.500 7H13" {...stroke} />
+    </>
+  ),
+  spare: (
+    <>
+      <rect x="2" y="2" width="10" height="10" rx="5" {...stroke} strokeDasharray="1.400 1.800" />
+      <path d="M4.500 7h5" {...stroke} />
+    </>
+  ),
   override: <path d="M2 12V6.500a4 4 0 0 1 8 0V8M7 6.500l3 3 3-3" {...stroke} />,
   unreadable: <path d="M3 1.500h8v4.500l-2 1.5 2 1.500v3.500H3V9l2-1.500L3 6Z" {...stroke} />,
   unclaimed: <path d="M3 1.500h5l3 3v8H3ZM5.5 8h3" {...stroke} />,

@@ -10,7 +10,18 @@ import { Panel } from "../components/Panel";
 import { Empty, Failure, Loading } from "../components/States";
 import { SurveyButton } from "../components/SurveyButton";
 import { useKeepLens, useLens } from "../lens";
-import { ago, day, kindOf, machineKinds, nothingFound, number, plural, repositoryPage, severityText } from "../words";
+import {
+  ago,
+  day,
+  kindOf,
+  machineKinds,
+  machinePage,
+  nothingFound,
+  number,
+  plural,
+  repositoryPage,
+  severityText,
+} from "../words";
 
 type Data = Schemas["Overview"];
 
@@ -264,7 +275,7 @@ function Freshness({ overview: o }: { overview: Data }) {
         </li>
         {shown.map((m) => (
           <li key={m.name} className="flex justify-between border-t border-line py-1 first:border-0">
-            <Link to={keep("/matrix", { machine: m.name })} className="font-medium text-ink hover:underline">
+            <Link to={keep(machinePage(m.name))} className="font-medium text-ink hover:underline">
               {m.name} <span className="font-normal text-ink2">{machineKinds[m.kind] ?? m.kind}</span>
             </Link>
             <span className={m.days > 30 ? "text-warning" : "text-ink2"} title={day(m.takenAt)}>

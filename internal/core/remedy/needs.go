@@ -170,6 +170,9 @@ func better(a, b candidate) bool {
 // options are the versions that would serve an ask: the newest of each line that it admits,
 // or the one that it names. Where a supported one will do, the others are none.
 func (c *choosing) options(a assess.Lack) []candidate {
+	if c.tool.Unreleased(a.Set, c.on) != "" {
+		return nil // nobody can install what was never released
+	}
 	var out []candidate
 	add := func(v version.Version, text string) {
 		if v.IsZero() || !a.Set.Contains(v) || has(out, candidate{version: v}) {
@@ -208,7 +211,7 @@ func (c *choosing) options(a assess.Lack) []candidate {
 
 // AskedBy are the folders that an installation would serve, as repository and folder, sorted.
 func (in Install) AskedBy() []string {
-	var out []string
+	out := []string{}
 	for _, a := range in.Asks {
 		out = append(out, path.Join(a.Result.Name, a.Subject.Folder))
 	}

@@ -120,7 +120,7 @@ func GoesWith(components, packages map[string]string) []string {
 			out = append(out, strings.TrimSpace(name+" "+of[name]))
 		}
 	}
-	return unique(out)
+	return append([]string{}, unique(out)...)
 }
 
 // Bytes is a size in the largest unit of which there is one.

@@ -1066,6 +1066,7 @@ type Needs struct {
 		Package        string   `json:"package"`
 		Range          string   `json:"range"`
 		SupportedUntil *string  `json:"supportedUntil,omitempty"`
+		Title          string   `json:"title"`
 		Tool           string   `json:"tool"`
 		Variant        *string  `json:"variant,omitempty"`
 		Vendor         string   `json:"vendor"`
@@ -1079,6 +1080,7 @@ type Needs struct {
 		Home      string   `json:"home"`
 		Path      string   `json:"path"`
 		SizeBytes int64    `json:"sizeBytes"`
+		Title     string   `json:"title"`
 		Tool      string   `json:"tool"`
 		Vendor    *string  `json:"vendor,omitempty"`
 		Version   string   `json:"version"`

@@ -1,0 +1,223 @@
+package report
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/inventory"
+	"wexo/internal/core/resolve"
+	"wexo/internal/core/version"
+	"wexo/internal/terminal"
+)
+
+// MachineSide is all that machines have to do with one tool in one folder: what is
+// installed, and why one of it wins; what PATH would run; what editors would.
+type MachineSide struct {
+	Machines   []string    `json:"machines"` // that look the same to the tool
+	Candidates []Candidate `json:"candidates"`
+	Path       []Pathed    `json:"path"`    // executables of the tool on PATH, in order
+	Editors    []Edited    `json:"editors"` // what editors and build tools there know
+	Folders    []Placed    `json:"folders"` // what a proxy picks in folders, whatever the repository says
+}
+
+// Candidate is an installation, and whether it would do.
+type Candidate struct {
+	Version string `json:"version"`
+	Vendor  string `json:"vendor,omitempty"`
+	Path    string `json:"path"`
+	Fits    bool   `json:"fits"`
+	Wins    bool   `json:"wins"`
+	Why     string `json:"why"`
+}
+
+// Pathed is an executable on PATH.
+type Pathed struct {
+	Path    string `json:"path"`
+	Leads   string `json:"leads"`
+	Version string `json:"version"`
+	Proxy   bool   `json:"proxy"`
+	Because string `json:"because,omitempty"` // of a proxy: why it runs that
+	Wins    bool   `json:"wins"`
+}
+
+// Edited is an entry of an editor's table, or a setting of the user's.
+type Edited struct {
+	Editor  string `json:"editor"`
+	Name    string `json:"name,omitempty"`
+	Path    string `json:"path"`
+	Version string `json:"version"`
+	Source  string `json:"source"`
+}
+
+// Placed is what a proxy picks in a folder.
+type Placed struct {
+	Folder  string `json:"folder"`
+	Version string `json:"version"`
+	Source  string `json:"source"`
+}
+
+// machineSides are those of a subject, machines that look the same together.
+func (w Wording) machineSides(r *assess.Result, n int) []MachineSide {
+	s, resolved := r.Subjects[n], r.Judged[n].Resolved
+	out := []MachineSide{}
+	for _, c := range w.Fleet.Among(r.Among).Of(s.Tool).Classes {
+		side := MachineSide{Machines: w.Fleet.Names(c.Machines), Candidates: candidates(c, resolved), Path: pathed(c, s.Tool.Name), Editors: []Edited{}, Folders: []Placed{}}
+		for _, e := range c.Inventory.Editors {
+			if e.Tool == s.Tool.Name {
+				side.Editors = append(side.Editors, Edited{e.Editor, e.Name, e.Path, e.Version, fmt.Sprintf("%s:%d", e.Source, e.Line)})
+			}
+		}
+		for _, x := range c.Inventory.Proxies {
+			for _, f := range x.Folders {
+				if x.Tool == s.Tool.Name {
+					side.Folders = append(side.Folders, Placed{f.Folder, f.Version, f.Source})
+				}
+			}
+		}
+		out = append(out, side)
+	}
+	return out
+}
+
+// candidates are the installations of a tool, newest first, with why each would do or not.
+func candidates(c *resolve.Class, r *resolve.Resolved) []Candidate {
+	out := []Candidate{}
+	o := r.Comes(c.Machines.First())
+	want, build, named := wanted(r)
+	for _, in := range c.Installed(r.Tool.Name) {
+		one := Candidate{Version: in.Version, Vendor: in.Vendor, Path: in.Path}
+		switch {
+		case in.Health == "broken":
+			one.Why = "broken: " + in.HealthReason
+		case in.Number.IsZero():
+			one.Why = "its version cannot be told"
+		case !want.Contains(in.Number):
+			one.Why = "not in " + want.WithoutPrereleases().String()
+		case !build.Fits(in.Installation):
+			one.Why = "of another build than asked for"
+		default:
+			one.Fits, one.Why = true, "in "+want.WithoutPrereleases().String()
+			if want.IsAll() {
+				one.Why = "nothing is asked for"
+			}
+		}
+		if o != nil && o.Version == in.Version && (o.Path == in.Path || o.Path == "") && !slices.ContainsFunc(out, func(p Candidate) bool { return p.Wins }) {
+			one.Wins = true
+			switch o.DecidedBy {
+			case resolve.ByPin, resolve.ByInherited, resolve.ByBaseline:
+				one.Why += ", and the newest that " + named + " admits"
+			case resolve.ByOverride:
+				one.Why += "; the variable " + o.Where + " names it"
+			case resolve.ByDefault:
+				one.Why += "; the user's default names it"
+			case resolve.ByPath:
+				one.Why += "; PATH finds it first"
+			}
+		}
+		out = append(out, one)
+	}
+	return out
+}
+
+// wanted is what decides among installations: the pins together, or else the bounds.
+func wanted(r *resolve.Resolved) (set version.Set, build inventory.Build, named string) {
+	if len(r.Pins) > 0 && r.Pins[0].Judges() {
+		set, build, named = r.Pins[0].Set, r.Pins[0].Build(), "the pin"
+		for i := range r.Pins[1:] {
+			if p := &r.Pins[i+1]; p.Judges() && set.Overlaps(p.Set) {
+				set = set.Intersect(p.Set)
+			}
+		}
+		return set, build, named
+	}
+	return r.Feasible, build, "what is demanded"
+}
+
+// pathed are the executables of a tool on PATH, in order; of one folder that leads to the
+// same the first.
+func pathed(c *resolve.Class, tool string) []Pathed {
+	out := []Pathed{}
+	for _, f := range c.Inventory.SearchPath {
+		for _, t := range f.Tools {
+			if t.Tool != tool || slices.ContainsFunc(out, func(p Pathed) bool { return path.Dir(p.Path) == f.Folder && p.Leads == t.Leads }) {
+				continue
+			}
+			one := Pathed{Path: path.Join(f.Folder, t.Name), Leads: t.Leads, Version: t.Version, Proxy: t.Proxy, Wins: t.Wins}
+			if x, ok := c.Proxy(tool, one.Path); ok {
+				one.Because = x.Because
+			}
+			out = append(out, one)
+		}
+	}
+	return out
+}
+
+// mostSides is how many kinds of machines are printed.
+const mostSides = 4
+
+// machineSides prints what machines have.
+func (p *printer) machineSides(t Trace) {
+	for _, side := range t.Machines[:min(len(t.Machines), mostSides)] {
+		p.linef("\n%s", p.bold("What "+terminal.Clean(several(side.Machines))+verbHave(len(side.Machines))))
+		width := 0
+		for _, c := range side.Candidates {
+			width = max(width, len(c.Version))
+		}
+		for _, c := range side.Candidates {
+			mark := " "
+			if c.Wins {
+				mark = p.paint("32", "▶")
+			}
+			p.linef("  %s %-*s  %s", mark, width, terminal.Clean(orDash(c.Version)), terminal.Clean(strings.TrimSpace(c.Vendor+" at "+c.Path)))
+			for _, line := range wrap(terminal.Clean(c.Why), p.style.Width-8) {
+				p.linef("      %s", p.dim(line))
+			}
+		}
+		if len(side.Candidates) == 0 {
+			p.linef("  nothing of it is installed")
+		}
+		p.pathSide(side)
+		for _, e := range side.Editors {
+			name := e.Name
+			if name == "" {
+				name = "a setting"
+			}
+			p.linef("  %s knows %s: %s at %s  %s", terminal.Clean(e.Editor), terminal.Clean(name), terminal.Clean(orDash(e.Version)), terminal.Clean(orDash(e.Path)), p.dim(terminal.Clean(e.Source)))
+		}
+		for _, f := range side.Folders {
+			p.linef("  in %s a proxy runs %s, whatever the repository says  %s", terminal.Clean(f.Folder), terminal.Clean(orDash(f.Version)), p.dim(terminal.Clean(f.Source)))
+		}
+	}
+	if more := len(t.Machines) - mostSides; more > 0 {
+		p.linef("\n%s", p.dim(fmt.Sprintf("and %d kinds of machines more (--output json has all)", more)))
+	}
+}
+
+func (p *printer) pathSide(side MachineSide) {
+	for i, x := range side.Path {
+		lead := "PATH runs"
+		if i > 0 {
+			lead = "behind it"
+		}
+		text := fmt.Sprintf("%s %s by %s", lead, orDash(x.Version), x.Path)
+		if x.Proxy {
+			text += ", a proxy"
+			if x.Because != "" {
+				text += " (" + x.Because + ")"
+			}
+		} else if x.Leads != x.Path {
+			text += " → " + orDash(x.Leads)
+		}
+		p.linef("  %s", terminal.Clean(text))
+	}
+}
+
+func verbHave(n int) string {
+	if n == 1 {
+		return " has"
+	}
+	return " have"
+}
