@@ -12,6 +12,7 @@ import (
 	"path"
 	"path/filepath"
 	"runtime"
+	"slices"
 	"strings"
 	"time"
 
@@ -123,6 +124,12 @@ type machine struct {
 	Path    []string              `yaml:"path"`
 	Env     map[string]string     `yaml:"env"`
 	Files   map[string]string     `yaml:"files"`
+	// Before is what the machine had at another time: some things were not there yet.
+	Before struct {
+		TakenAt time.Time         `yaml:"takenAt"`
+		Without []string          `yaml:"without"` // "python 3.13.1"
+		Default map[string]string `yaml:"default"`
+	} `yaml:"earlier"`
 
 	Installed []struct {
 		Tool    string `yaml:"tool"`
@@ -160,6 +167,30 @@ func LayMachines(dir string) ([]probe.Machine, error) {
 		out = append(out, probe.Machine{Info: m.Machine, Files: root, Path: m.Path, Env: m.Env, Now: m.TakenAt})
 	}
 	return out, nil
+}
+
+// WeekBefore is what a machine of the estate had at an earlier time; false for one of which only
+// the present is known.
+func WeekBefore(now inventory.Inventory) (inventory.Inventory, bool) {
+	m, err := readMachine("machines/" + now.Machine.Name + ".yaml")
+	if err != nil || m.Before.TakenAt.IsZero() {
+		return inventory.Inventory{}, false
+	}
+	out := now
+	out.TakenAt = m.Before.TakenAt
+	out.Installations = slices.DeleteFunc(slices.Clone(now.Installations), func(in inventory.Installation) bool {
+		return slices.Contains(m.Before.Without, in.Tool+" "+in.Version)
+	})
+	out.FirstOnPath = slices.DeleteFunc(slices.Clone(now.FirstOnPath), func(p inventory.OnPath) bool {
+		return slices.Contains(m.Before.Without, p.Tool+" "+p.Version)
+	})
+	out.Defaults = slices.Clone(now.Defaults)
+	for i, d := range out.Defaults {
+		if raw, ok := m.Before.Default[d.Tool]; ok {
+			out.Defaults[i].Raw = raw
+		}
+	}
+	return out, true
 }
 
 func readMachine(name string) (machine, error) {

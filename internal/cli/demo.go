@@ -257,6 +257,11 @@ func (d *demoEstate) fill(ctx context.Context) error {
 		}
 	}
 	for _, m := range d.machines {
+		if before, ok := demo.WeekBefore(m.Inventory); ok {
+			if err := d.service.Store.SaveInventory(ctx, before, before.TakenAt); err != nil {
+				return err
+			}
+		}
 		if err := d.service.Store.SaveInventory(ctx, m.Inventory, demo.Day); err != nil {
 			return err
 		}
