@@ -28,7 +28,7 @@ type Needs struct {
 // NeedsInstall is one toolchain to install.
 type NeedsInstall struct {
 	Tool    string   `json:"tool"`
-	Title   string   `json:"title"` // the tool's, for people
+	Title   string   `json:"title"`   // the tool's, for people
 	Version string   `json:"version"` // empty where none is known that would do
 	Vendor  string   `json:"vendor"`
 	Variant string   `json:"variant,omitempty"`

@@ -24,9 +24,9 @@ func (k *check) danglings() {
 	for i := range k.Case.Wirings {
 		at, w := Ref{Of: AtWiring, N: i}, &k.Case.Wirings[i]
 		switch {
-		case w.Kept:
 		case w.Named:
 			k.danglingName(at, w)
+		case w.Kept:
 		case w.Inside != nil:
 			if !w.Inside.Exists && !k.Case.Committed { // a committed tree does not hold what is made on the machine
 				k.report(Verdict{Kind: DanglingInside, Evidence: []Ref{at}, Machines: k.editing()})

@@ -25,9 +25,9 @@ func (k *check) mismatches() {
 	for i := range k.Case.Wirings {
 		at, w := Ref{Of: AtWiring, N: i}, &k.Case.Wirings[i]
 		switch {
-		case w.Kept: // the name says nothing
 		case w.Named:
 			k.namedWiring(at, w)
+		case w.Kept: // the name says nothing
 		case w.Inside != nil:
 			k.insideWiring(at, w)
 		case inventory.IsPath(w.Raw) && !w.Editors:
@@ -70,7 +70,7 @@ func (k *check) namedWiring(at Ref, w *Wiring) {
 	if by.Machines.Len() > 0 {
 		k.report(by)
 	}
-	if told && untold.Len() == 0 || w.Err != nil || w.Set.IsEmpty() {
+	if told && untold.Len() == 0 || w.Kept || w.Err != nil || w.Set.IsEmpty() {
 		return
 	}
 	for _, r := range k.judged() {

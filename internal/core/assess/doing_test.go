@@ -36,6 +36,7 @@ type garden struct {
 	reader    *reading.Reader
 	files     map[string]string
 	machines  []inventory.Inventory
+	worktree  bool // it is read as it lies there
 }
 
 // known is what comes with Wexo, with a reader of it: hundreds of gardens share them.
@@ -53,7 +54,7 @@ var known = sync.OnceValues(func() (*rule.Book, *reading.Reader) {
 
 func newGarden(files map[string]string, machines ...inventory.Inventory) *garden {
 	b, r := known()
-	return &garden{b, b.Catalogue, r, files, machines}
+	return &garden{book: b, catalogue: b.Catalogue, reader: r, files: files, machines: machines}
 }
 
 // agent is a build agent with what the bench has, but for the oldest Python.
@@ -87,7 +88,7 @@ func (g *garden) judge(t testing.TB) (*assess.Result, *assess.Facts, *resolve.Fl
 		machines = append(machines, inventory.NewMachine(inv, g.catalogue))
 	}
 	fleet := resolve.NewFleet(machines, facts.Wants, nil)
-	prepared := facts.Prepare(assess.Repository{Name: "bed", Reading: g.reader.Read(tree(g.files))}, policy.Policy{})
+	prepared := facts.Prepare(assess.Repository{Name: "bed", Reading: g.reader.ReadTree(context.Background(), tree(g.files), reading.Options{WorkingTree: g.worktree})}, policy.Policy{})
 	results, err := assess.All(context.Background(), []*assess.Prepared{prepared}, fleet, day, assess.Earlier{})
 	require.NoError(t, err)
 	return results[0], facts, fleet
@@ -95,7 +96,7 @@ func (g *garden) judge(t testing.TB) (*assess.Result, *assess.Facts, *resolve.Fl
 
 // with is the garden after something was done; nothing of the first one changes.
 func (g *garden) with() *garden {
-	out := &garden{g.book, g.catalogue, g.reader, maps.Clone(g.files), nil}
+	out := &garden{book: g.book, catalogue: g.catalogue, reader: g.reader, files: maps.Clone(g.files), worktree: g.worktree}
 	for _, m := range g.machines {
 		m.Installations, m.FirstOnPath = slices.Clone(m.Installations), slices.Clone(m.FirstOnPath)
 		out.machines = append(out.machines, m)

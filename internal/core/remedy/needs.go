@@ -100,8 +100,14 @@ type choosing struct {
 // those that are left, of several the one that is best for its own sake.
 func (c *choosing) choose(asks []assess.Lack) []Install {
 	options := make([][]candidate, len(asks))
+	var named []version.Version // by somebody, as the only one that will do
+	for _, a := range asks {
+		if v, err := c.tool.Scheme().Parse(a.Exact); err == nil && a.Exact != "" {
+			named = append(named, v)
+		}
+	}
 	for i, a := range asks {
-		options[i] = c.options(a)
+		options[i] = c.options(a, named)
 	}
 	left := make([]bool, len(asks))
 	n := 0
@@ -168,8 +174,8 @@ func better(a, b candidate) bool {
 }
 
 // options are the versions that would serve an ask: the newest of each line that it admits,
-// or the one that it names. Where a supported one will do, the others are none.
-func (c *choosing) options(a assess.Lack) []candidate {
+// and those that somebody names, who could then share one with it. Where a supported one will do, the others are none.
+func (c *choosing) options(a assess.Lack, named []version.Version) []candidate {
 	if c.tool.Unreleased(a.Set, c.on) != "" {
 		return nil // nobody can install what was never released
 	}
@@ -183,10 +189,8 @@ func (c *choosing) options(a assess.Lack) []candidate {
 		long := l != nil && !l.LongTerm.IsZero() && c.on.Reached(l.LongTerm.Time) && !ended
 		out = append(out, candidate{v, text, l, ended, long})
 	}
-	if a.Exact != "" {
-		if v, err := c.tool.Scheme().Parse(a.Exact); err == nil {
-			add(v, "")
-		}
+	for _, v := range named {
+		add(v, "")
 	}
 	for _, l := range c.tool.Lines {
 		if c.on.Reached(l.Released.Time) {
