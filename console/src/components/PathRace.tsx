@@ -16,7 +16,7 @@ export function PathRace({ folders, titles }: { folders: Folder[]; titles: Recor
   return (
     <Panel title="What PATH runs" className="mt-3.5">
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is to be reached by keys */}
-      <section className="overflow-x-auto" aria-label="PATH, name by name" tabIndex={0}>
+      <section className="relative overflow-x-auto" aria-label="PATH, name by name" tabIndex={0}>
         <table className="border-separate border-spacing-0">
           <thead>
             <tr>

@@ -337,8 +337,9 @@ function Editors({
         ))}
       </ul>
       {notes.map((n) => (
-        <p key={n} className="mt-1 flex items-center gap-1.5 text-ink2">
-          <Mark kind="default-mismatch" className="text-note" silent /> {n}
+        <p key={n} className="mt-1 flex items-start gap-1.5 text-ink2">
+          <Mark kind="default-mismatch" className="mt-[3px] text-note" silent />
+          <span className="min-w-0 [overflow-wrap:anywhere]">{n}</span>
         </p>
       ))}
     </Panel>

@@ -1,6 +1,7 @@
 package inventory_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -98,4 +99,64 @@ func TestBadInventories(t *testing.T) {
 		_, err := inventory.Parse([]byte(c[0]))
 		assert.ErrorContains(t, err, c[1], name)
 	}
+}
+
+// TestPathsOfWindows: backslashes, drives, cases, variables and the home mean what they mean
+// there.
+func TestPathsOfWindows(t *testing.T) {
+	c, err := catalogue.Embedded()
+	require.NoError(t, err)
+	m := inventory.NewMachine(inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: "desk", OS: "windows", Home: `C:\Users\fern`}, Installations: []inventory.Installation{
+		{Tool: "python", Version: "3.12.4", Path: `C:\Users\fern\AppData\Local\Programs\Python\Python312\python.exe`, Home: `C:\Users\fern\AppData\Local\Programs\Python\Python312`, Origin: "versioned-root", Health: "good"},
+		{Tool: "java", Version: "21.0.5", Path: `C:\Program Files\Java\jdk-21\bin\java.exe`, Home: `C:\Program Files\Java\jdk-21`, Origin: "versioned-root", Health: "good"},
+	}}, c)
+	for path, want := range map[string]string{
+		`C:\Users\fern\AppData\Local\Programs\Python\Python312\python.exe`: "3.12.4",
+		`c:/users/FERN/appdata/local/programs/python/python312/Python.exe`: "3.12.4",
+		`%LOCALAPPDATA%\Programs\Python\Python312\python.exe`:              "3.12.4",
+		`%UserProfile%\AppData\Local\Programs\Python\Python312`:            "3.12.4",
+		`~\AppData\Local\Programs\Python\Python312\pythonw.exe`:            "3.12.4",
+		`C:\Users\fern\AppData\Local\Programs\Python\Python313\python.exe`: "",
+		`/usr/bin/python3`: "",
+	} {
+		assert.True(t, inventory.IsPath(path), path)
+		found, _ := m.At("python", path)
+		if want == "" {
+			assert.Nil(t, found, path)
+		} else if assert.NotNil(t, found, path) {
+			assert.Equal(t, want, found.Version, path)
+		}
+	}
+	found, _ := m.At("java", `%ProgramFiles%\Java\jdk-21`)
+	assert.NotNil(t, found)
+	assert.True(t, m.InHome(`C:\Users\fern\x`))
+	assert.True(t, m.InHome(`D:\Users\moss\x`), "somebody else's home")
+	assert.False(t, m.InHome(`C:\Program Files\Java`))
+	assert.True(t, m.AtHome("python"))
+	assert.False(t, m.AtHome("java"))
+	for _, no := range []string{"", "python3", "C:", "C:python", "%PATH%", "%LOCALAPPDATA%x", "${workspaceFolder}/x", "a:b"} {
+		assert.False(t, inventory.IsPath(no), no)
+	}
+	assert.True(t, inventory.IsPath(`\\share\tools\python.exe`))
+}
+
+func TestChanges(t *testing.T) {
+	at := func(version, health string) inventory.Installation {
+		return inventory.Installation{Tool: "node", Version: version, Path: "/opt/node/bin/node", Health: health}
+	}
+	before := inventory.Inventory{Installations: []inventory.Installation{at("22.11.0", "good"), {Tool: "go", Version: "1.26.8", Path: "/opt/go/bin/go", Health: "good"}},
+		Overrides: []inventory.Override{{Tool: "go", Variable: "GOROOT", Raw: "/opt/go"}}}
+	now := inventory.Inventory{Installations: []inventory.Installation{at("24.21.0", "broken"), {Tool: "java", Version: "21", Vendor: "zulu", Path: "/opt/java/bin/java", Health: "broken"}},
+		Proxies: []inventory.Proxy{{Tool: "node", Path: "/x/node", Picks: "/opt/node", Version: "24.21.0"}}}
+	assert.Empty(t, inventory.Changes(now, now))
+	var told []string
+	for _, c := range inventory.Changes(before, now) {
+		told = append(told, strings.Join([]string{c.What, c.Tool, c.Path, c.Before, c.Now}, "|"))
+		assert.False(t, c.Came() && c.Went())
+	}
+	assert.Equal(t, []string{
+		"installation|go|/opt/go/bin/go|1.26.8|", "override|go|GOROOT|/opt/go|",
+		"installation|java|/opt/java/bin/java||21 zulu",
+		"health|node|/opt/node/bin/node|good|broken", "installation|node|/opt/node/bin/node|22.11.0|24.21.0", "proxy|node|/x/node||24.21.0 at /opt/node",
+	}, told)
 }
