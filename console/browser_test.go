@@ -3,6 +3,7 @@ package console_test
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -14,6 +15,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
 	"wexo/internal/server/store"
 )
 
@@ -203,6 +205,17 @@ func TestSilenceIsNotSoundness(t *testing.T) {
 		if r.Name != "orchard" {
 			require.NoError(t, b.service.Store.RemoveRepository(t.Context(), r.Name))
 		}
+	}
+	machines, err := b.service.Store.Inventories(t.Context())
+	require.NoError(t, err)
+	for _, m := range machines { // of one machine that has nothing to spare
+		if m.Machine.Name != "kiosk-image" {
+			require.NoError(t, b.service.Store.RemoveMachine(t.Context(), m.Machine.Name))
+			continue
+		}
+		m.Installations = slices.DeleteFunc(m.Installations, func(in inventory.Installation) bool { return in.Tool != "node" })
+		m.TakenAt = m.TakenAt.Add(time.Hour)
+		require.NoError(t, b.service.Store.SaveInventory(t.Context(), m, m.TakenAt))
 	}
 	b.go_("/findings")
 	b.sees("main", "Nothing is found to be wrong, but of 1 repository it cannot be told")

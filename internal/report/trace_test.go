@@ -39,6 +39,12 @@ What runs on bench  (the first line that names a version decides)
   5 Default        the user has none
   6 First on PATH  not on PATH
   The pin decides: Python 3.12.4 runs.
+
+What bench has
+  ▶ 3.12.4  at /opt/python/3.12.4/bin/python3
+      in >=3.12.0 <3.13.0, and the newest that the pin admits
+    3.8.18  at /opt/python/3.8.18/bin/python3
+      not in >=3.12.0 <3.13.0
 `, trace(t, map[string]string{".python-version": "3.12\n", "pyproject.toml": "[project]\nrequires-python = \">=3.11\"\n"}, "bench"))
 }
 

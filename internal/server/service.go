@@ -86,7 +86,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 		return nil, errors.Join(err, data.Close(), unlock())
 	}
 	views := &view.Views{Store: data, Estate: pass.NewEstate(o.Book, o.Policy)}
-	views.Estate.Now = o.Clock
+	views.Estate.Now = nowFunc(o.AsOf, o.Clock)
 	within := repo.Within(roots)
 	if len(roots) == 0 { // what an earlier start allowed is allowed no more
 		within = repo.Nowhere
@@ -102,6 +102,14 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	views.Warm = api.Warm
 	return s, nil
+}
+
+// nowFunc is by when machines have to have reported: where the day is fixed, by its end.
+func nowFunc(fixed time.Time, clock func() time.Time) func() time.Time {
+	if fixed.IsZero() {
+		return clock
+	}
+	return func() time.Time { return fixed.AddDate(0, 0, 1).Add(-time.Second) }
 }
 
 func dayFunc(fixed time.Time, clock func() time.Time) func() time.Time {

@@ -147,7 +147,9 @@ func (r *running) surveyed(t *testing.T) *client.ClientWithResponses {
 	require.NoError(t, err)
 	require.Equal(t, http.StatusCreated, added.StatusCode(), string(added.Body))
 	require.Len(t, added.JSON201.Repositories, 3)
-	for _, inv := range []inventory.Inventory{inventoryOf("bench", "22.11.0", "24.21.0"), inventoryOf("desk", "24.11.1")} {
+	bench := inventoryOf("bench", "22.11.0", "24.21.0")
+	bench.Editors = []inventory.Wiring{{Tool: "node", Kind: inventory.WiredSetting, Editor: "VS Code", Path: "/opt/node/24.21.0/bin/node"}} // which is therefore no spare one
+	for _, inv := range []inventory.Inventory{bench, inventoryOf("desk", "24.11.1")} {
 		sent, err := c.SendInventoryWithBodyWithResponse(ctx, "application/json", body(t, inv))
 		require.NoError(t, err)
 		require.Equal(t, http.StatusOK, sent.StatusCode(), string(sent.Body))

@@ -206,14 +206,20 @@ func (e *Estate) Due(inv inventory.Inventory) time.Time {
 	return inv.TakenAt.Add(within)
 }
 
+// Late reports whether a machine has not reported in its time.
+func (e *Estate) Late(inv inventory.Inventory) bool {
+	due := e.Due(inv)
+	return e.Now != nil && !due.IsZero() && e.Now().After(due)
+}
+
 // late are the machines that have not reported in their time.
 func (e *Estate) late(fleet *resolve.Fleet) map[int]time.Time {
 	if e.Now == nil {
 		return nil
 	}
-	now, out := e.Now(), map[int]time.Time{}
+	out := map[int]time.Time{}
 	for i, m := range fleet.All() {
-		if due := e.Due(m.Inventory); !due.IsZero() && now.After(due) {
+		if e.Late(m.Inventory) {
 			out[i] = m.Inventory.TakenAt
 		}
 	}

@@ -151,7 +151,7 @@ function Row({ serving: s, installation: i }: { serving: Schemas["Serving"]; ins
         ) : null}
         {packages.length > 0 ? (
           <details className="text-small text-ink2">
-            <summary className="cursor-pointer">{plural(packages.length, "package")}</summary>
+            <summary className="cursor-pointer py-1.5">{plural(packages.length, "package")}</summary>
             <span className="font-mono">{packages.map(([name, version]) => `${name} ${version}`).join(", ")}</span>
           </details>
         ) : null}

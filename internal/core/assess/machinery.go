@@ -134,10 +134,19 @@ func held(m *inventory.Machine, t *catalogue.Tool, in *inventory.Installed) stri
 // MachineFindings are what is wrong with machines themselves: installations that do not work,
 // of tools that somebody asks for, and those that serve nobody and could go.
 func MachineFindings(results []*Result, serving []*Serving, fleet *resolve.Fleet) []*Finding {
-	asked := map[*catalogue.Tool]resolve.Machines{}
+	asked, untold := map[*catalogue.Tool]resolve.Machines{}, map[*catalogue.Tool]resolve.Machines{}
+	var known resolve.Machines // machines to which something matters of which it is known what it asks for
 	for _, r := range results {
-		for _, s := range r.Subjects {
+		if len(r.Subjects) > 0 {
+			known = known.And(r.Among)
+		}
+		for n, s := range r.Subjects {
 			asked[s.Tool] = asked[s.Tool].And(r.Among)
+			for i := range r.Judged[n].Resolved.Outcomes {
+				if o := &r.Judged[n].Resolved.Outcomes[i]; o.State == resolve.Unknown {
+					untold[s.Tool] = untold[s.Tool].And(o.Machines)
+				}
+			}
 		}
 	}
 	at := map[string]*Finding{}
@@ -147,7 +156,7 @@ func MachineFindings(results []*Result, serving []*Serving, fleet *resolve.Fleet
 		switch {
 		case s.Health == "broken" && asked[s.Tool].Has(s.Machine):
 			v.Class, v.Reason = &installationBroken, s.HealthReason
-		case s.Health != "broken" && len(s.Repositories) == 0 && s.Held == "" && !s.Number.IsZero():
+		case s.Health != "broken" && known.Has(s.Machine) && !untold[s.Tool].Has(s.Machine) && len(s.Repositories) == 0 && s.Held == "" && !s.Number.IsZero():
 			v.Class = &installationUnneeded
 		default:
 			continue

@@ -49,7 +49,7 @@ func (s *Server) ListMachines(ctx context.Context, _ ListMachinesRequestObject) 
 func (s *Server) summary(inv inventory.Inventory) MachineSummary {
 	m, due := inv.Machine, s.Views.Estate.Due(inv)
 	out := MachineSummary{Name: m.Name, Os: m.OS, Arch: m.Arch, Kind: m.Kind, Parent: m.Parent, Tags: s.Views.Estate.Policy.TagsOf(m.Name), TakenAt: inv.TakenAt, Due: due,
-		Stale: !due.IsZero() && s.Now().After(due), Installations: len(inv.Installations)}
+		Stale: s.Views.Estate.Late(inv), Installations: len(inv.Installations)}
 	if out.Tags == nil {
 		out.Tags = []string{}
 	}

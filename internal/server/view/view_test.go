@@ -304,7 +304,7 @@ func TestWhoeverGoesAwayKeepsNobodyWaiting(t *testing.T) {
 // TestOnlyWhatChangedIsNoted: findings of repositories that are as they were stay as they
 // are, and where noting failed all are noted again.
 func TestOnlyWhatChangedIsNoted(t *testing.T) {
-	all := views(t, map[string]map[string]string{"fern": {".node-version": "18\n"}, "web": {".node-version": "16\n"}}, map[string][]string{"node": {"22.11.0"}}, map[string][]string{})
+	all := views(t, map[string]map[string]string{"fern": {".node-version": "18\n"}, "web": {".node-version": "16\n"}}, map[string][]string{}, map[string][]string{})
 	var noted []string
 	var fails error
 	survey := func(on time.Time) int {
@@ -353,7 +353,7 @@ func TestOnlyWhatChangedIsNoted(t *testing.T) {
 // TestARepositoryThatCameBackIsNoted, also where it says what it said: what was noted of it
 // went with it.
 func TestARepositoryThatCameBackIsNoted(t *testing.T) {
-	all := views(t, map[string]map[string]string{"web": {".node-version": "18\n"}}, map[string][]string{"node": {"22.11.0"}}, map[string][]string{})
+	all := views(t, map[string]map[string]string{"web": {".node-version": "18\n"}}, map[string][]string{}, map[string][]string{})
 	survey := func(on time.Time) {
 		renew(t, all, on, func(seen store.Sightings) error { return all.Store.Sight(t.Context(), on, seen) })
 	}
