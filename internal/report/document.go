@@ -40,12 +40,11 @@ func (d Document) Telling() Telling {
 	for _, m := range d.Machines {
 		t.Machines = append(t.Machines, m.Name)
 	}
-	ofMachines := slices.IndexFunc(d.Findings, func(f Finding) bool { return f.Repository != "" })
-	if ofMachines < 0 {
-		ofMachines = len(d.Findings)
+	findings, ofMachines := d.Findings, []Finding(nil)
+	if n := slices.IndexFunc(d.Findings, func(f Finding) bool { return f.Repository == "" }); n >= 0 {
+		findings, ofMachines = d.Findings[:n], d.Findings[n:]
 	}
-	t.Machinery = func() []Finding { return d.Findings[:ofMachines] }
-	findings := d.Findings[ofMachines:]
+	t.Machinery = func() []Finding { return ofMachines }
 	for _, repo := range d.Repositories {
 		n := slices.IndexFunc(findings, func(f Finding) bool { return f.Repository != repo.Name })
 		if n < 0 {

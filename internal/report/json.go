@@ -4,7 +4,6 @@ import (
 	"bufio"
 	"bytes"
 	"io"
-	"slices"
 	"time"
 
 	"wexo/internal/core/assess"
@@ -38,13 +37,13 @@ type machine struct {
 	Name string `json:"name"`
 }
 
-// all are all findings, those of machines first and the others sorted as the repositories are.
+// all are all findings, sorted as the repositories are, and those of machines last.
 func (r *Report) all() []*assess.Finding {
-	out := slices.Clone(r.Machinery)
+	var out []*assess.Finding
 	for _, read := range r.Reads {
 		out = append(out, read.Findings...)
 	}
-	return out
+	return append(out, r.Machinery...)
 }
 
 // jsonWriter writes the fields of one object; after an error it writes nothing more.

@@ -97,12 +97,6 @@ func (p *printer) each(t Telling) {
 	if p.err != nil {
 		return
 	}
-	if list := t.Machinery(); len(list) > 0 {
-		p.linef("\n%s", p.bold("Machines"))
-		for _, f := range worstFirst(list) {
-			p.finding(f, len(t.Machines), "")
-		}
-	}
 	p.err = inParts(len(t.Repositories), func(b *bytes.Buffer, from, to int) error {
 		own := &printer{w: b, style: p.style, catalogue: p.catalogue}
 		for _, repo := range t.Repositories[from:to] {
@@ -113,6 +107,7 @@ func (p *printer) each(t Telling) {
 		_, err := p.w.Write(data)
 		return err
 	})
+	p.findings(t.Machinery(), len(t.Machines))
 }
 
 // FindingsText prints findings for people, by repository.
@@ -123,15 +118,11 @@ func FindingsText(w io.Writer, list []Finding, c *catalogue.Catalogue, style Sty
 }
 
 func (p *printer) findings(list []Finding, machines int) {
-	last, first := "", true
-	for _, f := range worstFirst(list) {
-		if f.Repository != last {
-			p.linef("\n%s", p.bold(terminal.Clean(f.Repository)))
-			last = f.Repository
-		} else if f.Repository == "" && first {
-			p.linef("\n%s", p.bold("Machines"))
+	list = worstFirst(list)
+	for i, f := range list {
+		if i == 0 || f.Repository != list[i-1].Repository {
+			p.linef("\n%s", p.bold(cmp.Or(terminal.Clean(f.Repository), "Machines")))
 		}
-		first = false
 		p.finding(f, machines, "")
 	}
 }
@@ -155,10 +146,13 @@ func (p *printer) machinery(t Telling) {
 	}
 }
 
-// worstFirst keeps repositories together and puts the worst of each first.
+// worstFirst keeps repositories together, machines after them, and puts the worst of each first.
 func worstFirst(list []Finding) []Finding {
 	out := slices.Clone(list)
 	slices.SortStableFunc(out, func(a, b Finding) int {
+		if (a.Repository == "") != (b.Repository == "") {
+			return strings.Compare(b.Repository, a.Repository)
+		}
 		return cmp.Or(strings.Compare(a.Repository, b.Repository), b.Severity.Rank()-a.Severity.Rank())
 	})
 	return out

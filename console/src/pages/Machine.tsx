@@ -162,7 +162,7 @@ function Row({ serving: s, installation: i }: { serving: Schemas["Serving"]; ins
           : s.repositories.slice(0, 4).map((name, n) => (
               <span key={name}>
                 {n > 0 ? ", " : ""}
-                <Link to={keep(repositoryPage(name), { tool: s.tool })} className="text-ink2 underline">
+                <Link to={keep(repositoryPage(name), { tool: s.tool })} className="inline-block py-1 text-ink2 underline">
                   {name}
                 </Link>
               </span>
@@ -170,7 +170,7 @@ function Row({ serving: s, installation: i }: { serving: Schemas["Serving"]; ins
         {s.repositories.length > 4 ? (
           <>
             {" and "}
-            <Link to={keep("/matrix", { tool: s.tool })} className="text-ink2 underline">
+            <Link to={keep("/matrix", { tool: s.tool })} className="inline-block py-1 text-ink2 underline">
               {number(s.repositories.length - 4)} more
             </Link>
           </>

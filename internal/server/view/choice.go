@@ -29,7 +29,7 @@ type listed struct {
 	severity uint8  // its rank
 }
 
-// listing is every finding: those of machines, then the others in the order of the repositories.
+// listing is every finding: in the order of the repositories, then those of machines.
 func (v *View) listing() []listed {
 	v.once.listing.Do(func() {
 		n := len(v.Machinery())
@@ -37,13 +37,13 @@ func (v *View) listing() []listed {
 			n += len(read.Findings)
 		}
 		v.listed = make([]listed, 0, n)
-		for _, f := range v.Machinery() {
-			v.listed = append(v.listed, listed{f, bitOf(f.Class.Name), uint8(f.Severity.Rank())})
-		}
 		for _, read := range v.Reads {
 			for _, f := range read.Findings {
 				v.listed = append(v.listed, listed{f, bitOf(f.Class.Name), uint8(f.Severity.Rank())})
 			}
+		}
+		for _, f := range v.Machinery() {
+			v.listed = append(v.listed, listed{f, bitOf(f.Class.Name), uint8(f.Severity.Rank())})
 		}
 	})
 	return v.listed
