@@ -27,6 +27,7 @@ generate: console/node_modules/.package-lock.json
 	go tool oapi-codegen -config api/server.yaml api/openapi.yaml
 	go tool oapi-codegen -config api/client.yaml api/openapi.yaml
 	go run ./tools/classes
+	go run ./tools/schemas
 	cd console && npm run --silent types
 
 # What tests need beside Go and Node.js, from Debian's packages.
@@ -40,7 +41,7 @@ check: console/node_modules/.package-lock.json
 
 # Fails where generated code does not follow from the contract any more.
 generated: generate
-	@! git rev-parse --git-dir >/dev/null 2>&1 || git diff --exit-code --stat -- internal/server/api/api.gen.go internal/client/client.gen.go console/src/api/schema.gen.ts console/src/classes.gen.ts docs/findings.md \
+	@! git rev-parse --git-dir >/dev/null 2>&1 || git diff --exit-code --stat -- internal/server/api/api.gen.go internal/client/client.gen.go console/src/api/schema.gen.ts console/src/classes.gen.ts docs/findings.md docs/schemas/inventory.schema.json \
 	  || { echo "generated code was not up to date; commit what make generate wrote" >&2; exit 1; }
 
 # The browser tests come last and alone: a browser wants the machine for itself.

@@ -12,7 +12,7 @@ import (
 // What is taken in of what a command is pointed at, in bytes.
 const (
 	maxConfig    = 1 << 20
-	maxInventory = 16 << 20
+	maxInventory = 5 << 20 // as the service takes it
 )
 
 // readGiven reads a file that a command was given, which may be a pipe that nothing is ever

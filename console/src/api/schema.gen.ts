@@ -852,87 +852,135 @@ export interface components {
             before: string;
             now: string;
         };
-        /** @description The inventory format wexo.inventory/1 */
+        /** @description What one machine has, at one time: the inventory format wexo.inventory/1 */
         Inventory: {
             /** @enum {string} */
             format: "wexo.inventory/1";
             machine: components["schemas"]["MachineInfo"];
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description When the machine was looked at
+             */
             takenAt: string;
+            /** @description The toolchains that it has */
             installations: components["schemas"]["Installation"][] | null;
+            /** @description What a terminal runs of each tool */
             firstOnPath?: components["schemas"]["OnPath"][] | null;
+            /** @description The user's own choices, where no repository decides */
             defaults?: components["schemas"]["Default"][] | null;
+            /** @description Environment variables that beat a repository's pin */
             overrides?: components["schemas"]["Override"][] | null;
+            /** @description Executables that pick an installation by the folder */
             proxies?: components["schemas"]["Proxy"][] | null;
+            /** @description The folders of PATH, in its order: those with a known tool and those that are not there */
             searchPath?: components["schemas"]["PathFolder"][] | null;
+            /** @description What the shell's start-up files set */
             startup?: components["schemas"]["StartupLine"][] | null;
+            /** @description What editors know and point at */
             editors?: components["schemas"]["EditorEntry"][] | null;
+            /** @description Repositories that lie on it; null where nobody looked */
             checkouts?: components["schemas"]["Checkout"][] | null;
-            /** @description How often it is sent: 6h */
+            /** @description How often it is sent, such as 6h; a minute at least */
             reportEvery?: string;
         };
         /** @description An executable that stands for several installations and picks one by the folder */
         Proxy: {
             tool: string;
+            /** @description By which it is called */
             path: string;
+            /** @description The same with links followed */
             leads?: string;
+            /** @description The folder that holds what it picks from */
             root?: string;
+            /** @description The home of what it runs where no folder decides */
             picks?: string;
+            /** @description Of that */
             version?: string;
+            /** @description The file or variable that says so */
             because?: string;
+            /** @description Folders in which its settings pick something else, with all below them */
             folders?: {
                 folder: string;
+                /** @description As the settings say it */
                 raw: string;
+                /** @description Of the installation; empty where there is none */
                 home?: string;
                 version?: string;
+                /** @description The file that says so */
                 source?: string;
             }[] | null;
         };
+        /** @description One folder of PATH */
         PathFolder: {
             folder: string;
+            /** @description It is a folder that can be read */
             there?: boolean;
+            /** @description The start-up file and line that puts it there */
             from?: string;
             tools?: {
                 tool: string;
+                /** @description By which it is called */
                 name: string;
+                /** @description Links followed; empty where they lead nowhere */
                 leads?: string;
                 version?: string;
+                /** @description It picks an installation by the folder */
                 proxy?: boolean;
+                /** @description It is the first of its name: the others are shadowed */
                 wins?: boolean;
             }[] | null;
         };
+        /** @description What a shell's start-up file adds to PATH, or sets that matters to a tool */
         StartupLine: {
             file: string;
             line: number;
+            /** @description PATH, or the one that is set */
             variable: string;
+            /** @description As written */
             raw?: string;
+            /** @description With the home written out */
             value?: string;
         };
+        /** @description An installation that an editor's table names, or a setting of the user's that points at one */
         EditorEntry: {
             tool: string;
             /** @enum {string} */
             kind: "name" | "setting";
             editor?: string;
+            /** @description By which projects call it */
             name?: string;
+            /** @description The home or executable that it stands for */
             path?: string;
             version?: string;
+            /** @description New projects take it */
             default?: boolean;
+            /** @description The file that says so */
             source?: string;
             line?: number;
         };
+        /** @description A repository that lies on the machine */
         Checkout: {
             path: string;
+            /** @description What the repository is, whatever its folder is called */
             identity: string;
         };
         MachineInfo: {
+            /** @description By which the machine is known; no space at either end */
             name: string;
+            /** @description linux, darwin, windows or another */
             os: string;
+            /** @description amd64, arm64 or another */
             arch: string;
+            /** @description laptop, build-agent, image, subsystem, server or empty */
             kind: string;
+            /** @description The user's home folder, for paths that begin with ~ */
             home?: string;
+            /** @description The machine that this one is a part of: the host of a subsystem */
             parent?: string;
         };
+        /** @description One toolchain on one machine */
         Installation: {
+            /** @description As the catalogue names it */
             tool: string;
             /** @description Empty where it cannot be told */
             version: string;
@@ -940,40 +988,59 @@ export interface components {
             variant?: string;
             /** @description runtime, kit or empty */
             package?: string;
+            /** @description The executable itself, links followed */
             path: string;
+            /** @description The folder that it lies in */
             home?: string;
+            /** @description versioned-root, system, standalone or bundled */
             origin?: string;
+            /** @description good, broken or unknown */
             health?: string;
             healthReason?: string;
             arch?: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description On disk; 0 where it was not measured
+             */
             sizeBytes?: number;
+            /** @description What comes with it, such as a package manager */
             components?: {
                 [key: string]: string;
             } | null;
+            /** @description What was installed into it */
             packages?: {
                 [key: string]: string;
             } | null;
+            /** @description Of what a kit can hold beside its programs (compiler, debugger, build-tool, headers, sources), whether it is there */
             parts?: {
                 [key: string]: boolean;
             } | null;
+            /** @description The system's package that it belongs to, with its version */
             systemPackage?: string;
         };
+        /** @description The executable of a tool that a terminal finds first */
         OnPath: {
             tool: string;
             path: string;
             version?: string;
+            /** @description It is a proxy, which passes the call on */
             shim?: boolean;
         };
+        /** @description The user's own choice where no repository decides */
         Default: {
             tool: string;
+            /** @description As it is written */
             raw: string;
+            /** @description The file that says so */
             source?: string;
+            /** @description The home of the installation, where the choice is a folder and not a version */
             path?: string;
         };
+        /** @description An environment variable that beats a repository's pin */
         Override: {
             tool: string;
             variable: string;
+            /** @description Its value */
             raw: string;
         };
         Line: {

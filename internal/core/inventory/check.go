@@ -18,8 +18,8 @@ const (
 	MaxInstallations = 5_000
 	MaxChoices       = 1_000  // executables on PATH, defaults and overrides, of each
 	MaxParts         = 20_000 // components and packages of one installation, of each
-	maxName          = 200    // bytes of a name, a version or a label
-	maxPath          = 4_096  // bytes of a path or a text in words
+	maxName          = 200    // characters of a name, a version or a label
+	maxPath          = 4_096  // characters of a path or a text in words
 )
 
 // ErrNoJSON is a text that is no JSON at all, or not whole.
@@ -41,8 +41,8 @@ func (c *checking) fail(field, format string, args ...any) {
 // version or a path that a program could be run by.
 func (c *checking) text(field, text string, most int) {
 	switch {
-	case len(text) > most:
-		c.fail(field, "has %d bytes; at most %d are taken", len(text), most)
+	case utf8.RuneCountInString(text) > most:
+		c.fail(field, "has %d characters; at most %d are taken", utf8.RuneCountInString(text), most)
 	case !utf8.ValidString(text):
 		c.fail(field, "is not valid UTF-8")
 	case strings.ContainsFunc(text, func(r rune) bool { return unicode.IsControl(r) || unicode.Is(unicode.Bidi_Control, r) }):

@@ -30,18 +30,18 @@ func TestReadIsParse(t *testing.T) {
 	assert.Equal(t, whole(), read)
 }
 
-// TestWhatIsRefused: errors name the field, and no words of the language this is written in.
-func TestWhatIsRefused(t *testing.T) {
-	for want, change := range map[string]func(*inventory.Inventory){
+// refused are changes to a good inventory after which it is none, with what is said of them.
+func refused() map[string]func(*inventory.Inventory) {
+	return map[string]func(*inventory.Inventory){
 		"machine.name is missing":                       func(i *inventory.Inventory) { i.Machine.Name = " " },
-		"machine.name has 201 bytes":                    func(i *inventory.Inventory) { i.Machine.Name = strings.Repeat("a", 201) },
+		"machine.name has 201 characters":               func(i *inventory.Inventory) { i.Machine.Name = strings.Repeat("a", 201) },
 		"machine.name holds a control character":        func(i *inventory.Inventory) { i.Machine.Name = "a\nb" },
 		"machine.name begins or ends with a space":      func(i *inventory.Inventory) { i.Machine.Name = "a " },
 		"machine.os holds a control character":          func(i *inventory.Inventory) { i.Machine.OS = "\x1b[31m" },
 		"machine.home holds a control character":        func(i *inventory.Inventory) { i.Machine.Home = "/home/\u202egardener" },
 		"machine.kind should be one of laptop, build":   func(i *inventory.Inventory) { i.Machine.Kind = "greenhouse" },
 		"installations[0].version holds a control":      func(i *inventory.Inventory) { i.Installations[0].Version = "1\x00" },
-		"installations[0].path has 5000 bytes":          func(i *inventory.Inventory) { i.Installations[0].Path = strings.Repeat("a", 5000) },
+		"installations[0].path has 5000 characters":     func(i *inventory.Inventory) { i.Installations[0].Path = strings.Repeat("a", 5000) },
 		"installations[0] needs tool and path":          func(i *inventory.Inventory) { i.Installations[0].Tool = "" },
 		"installations[0].sizeBytes is negative":        func(i *inventory.Inventory) { i.Installations[0].SizeBytes = -1 },
 		"installations[0].packages: a name holds":       func(i *inventory.Inventory) { i.Installations[0].Packages["a\tb"] = "1" },
@@ -49,10 +49,15 @@ func TestWhatIsRefused(t *testing.T) {
 		"installations[0].packages has 20001 entries":   func(i *inventory.Inventory) { i.Installations[0].Packages = many(20_001) },
 		"installations has more than 5000 entries":      func(i *inventory.Inventory) { i.Installations = make([]inventory.Installation, 5_001) },
 		"firstOnPath has more than 1000 entries":        func(i *inventory.Inventory) { i.FirstOnPath = make([]inventory.OnPath, 1_001) },
-		"defaults[0].raw has 300 bytes":                 func(i *inventory.Inventory) { i.Defaults[0].Raw = strings.Repeat("a", 300) },
+		"defaults[0].raw has 300 characters":            func(i *inventory.Inventory) { i.Defaults[0].Raw = strings.Repeat("a", 300) },
 		"overrides[0].variable holds a control":         func(i *inventory.Inventory) { i.Overrides[0].Variable = "A\u0085" },
 		`format is "wexo.inventory/2"; "wexo.inventory`: func(i *inventory.Inventory) { i.Format = "wexo.inventory/2" },
-	} {
+	}
+}
+
+// TestWhatIsRefused: errors name the field, and no words of the language this is written in.
+func TestWhatIsRefused(t *testing.T) {
+	for want, change := range refused() {
 		inv := whole()
 		change(&inv)
 		data, err := json.Marshal(inv)

@@ -624,8 +624,9 @@ type Change struct {
 // ChangeWhat defines model for Change.What.
 type ChangeWhat string
 
-// Checkout defines model for Checkout.
+// Checkout A repository that lies on the machine
 type Checkout struct {
+	// Identity What the repository is, whatever its folder is called
 	Identity string `json:"identity"`
 	Path     string `json:"path"`
 }
@@ -725,10 +726,15 @@ type ClassCount struct {
 // ClassCountSeverity defines model for ClassCount.Severity.
 type ClassCountSeverity string
 
-// Default defines model for Default.
+// Default The user's own choice where no repository decides
 type Default struct {
-	Path   *string `json:"path,omitempty"`
-	Raw    string  `json:"raw"`
+	// Path The home of the installation, where the choice is a folder and not a version
+	Path *string `json:"path,omitempty"`
+
+	// Raw As it is written
+	Raw string `json:"raw"`
+
+	// Source The file that says so
 	Source *string `json:"source,omitempty"`
 	Tool   string  `json:"tool"`
 }
@@ -742,17 +748,24 @@ type Demand struct {
 	Version    *string `json:"version,omitempty"`
 }
 
-// EditorEntry defines model for EditorEntry.
+// EditorEntry An installation that an editor's table names, or a setting of the user's that points at one
 type EditorEntry struct {
+	// Default New projects take it
 	Default *bool           `json:"default,omitempty"`
 	Editor  *string         `json:"editor,omitempty"`
 	Kind    EditorEntryKind `json:"kind"`
 	Line    *int            `json:"line,omitempty"`
-	Name    *string         `json:"name,omitempty"`
-	Path    *string         `json:"path,omitempty"`
-	Source  *string         `json:"source,omitempty"`
-	Tool    string          `json:"tool"`
-	Version *string         `json:"version,omitempty"`
+
+	// Name By which projects call it
+	Name *string `json:"name,omitempty"`
+
+	// Path The home or executable that it stands for
+	Path *string `json:"path,omitempty"`
+
+	// Source The file that says so
+	Source  *string `json:"source,omitempty"`
+	Tool    string  `json:"tool"`
+	Version *string `json:"version,omitempty"`
 }
 
 // EditorEntryKind defines model for EditorEntry.Kind.
@@ -837,47 +850,86 @@ type Health struct {
 	Version string `json:"version"`
 }
 
-// Installation defines model for Installation.
+// Installation One toolchain on one machine
 type Installation struct {
-	Arch         *string            `json:"arch,omitempty"`
-	Components   *map[string]string `json:"components,omitempty"`
-	Health       *string            `json:"health,omitempty"`
-	HealthReason *string            `json:"healthReason,omitempty"`
-	Home         *string            `json:"home,omitempty"`
-	Origin       *string            `json:"origin,omitempty"`
+	Arch *string `json:"arch,omitempty"`
+
+	// Components What comes with it, such as a package manager
+	Components *map[string]string `json:"components,omitempty"`
+
+	// Health good, broken or unknown
+	Health       *string `json:"health,omitempty"`
+	HealthReason *string `json:"healthReason,omitempty"`
+
+	// Home The folder that it lies in
+	Home *string `json:"home,omitempty"`
+
+	// Origin versioned-root, system, standalone or bundled
+	Origin *string `json:"origin,omitempty"`
 
 	// Package runtime, kit or empty
-	Package       *string            `json:"package,omitempty"`
-	Packages      *map[string]string `json:"packages,omitempty"`
-	Parts         *map[string]bool   `json:"parts,omitempty"`
-	Path          string             `json:"path"`
-	SizeBytes     *int64             `json:"sizeBytes,omitempty"`
-	SystemPackage *string            `json:"systemPackage,omitempty"`
-	Tool          string             `json:"tool"`
-	Variant       *string            `json:"variant,omitempty"`
-	Vendor        *string            `json:"vendor,omitempty"`
+	Package *string `json:"package,omitempty"`
+
+	// Packages What was installed into it
+	Packages *map[string]string `json:"packages,omitempty"`
+
+	// Parts Of what a kit can hold beside its programs (compiler, debugger, build-tool, headers, sources), whether it is there
+	Parts *map[string]bool `json:"parts,omitempty"`
+
+	// Path The executable itself, links followed
+	Path string `json:"path"`
+
+	// SizeBytes On disk; 0 where it was not measured
+	SizeBytes *int64 `json:"sizeBytes,omitempty"`
+
+	// SystemPackage The system's package that it belongs to, with its version
+	SystemPackage *string `json:"systemPackage,omitempty"`
+
+	// Tool As the catalogue names it
+	Tool    string  `json:"tool"`
+	Variant *string `json:"variant,omitempty"`
+	Vendor  *string `json:"vendor,omitempty"`
 
 	// Version Empty where it cannot be told
 	Version string `json:"version"`
 }
 
-// Inventory The inventory format wexo.inventory/1
+// Inventory What one machine has, at one time: the inventory format wexo.inventory/1
 type Inventory struct {
-	Checkouts     *[]Checkout     `json:"checkouts,omitempty"`
-	Defaults      *[]Default      `json:"defaults,omitempty"`
-	Editors       *[]EditorEntry  `json:"editors,omitempty"`
-	FirstOnPath   *[]OnPath       `json:"firstOnPath,omitempty"`
-	Format        InventoryFormat `json:"format"`
+	// Checkouts Repositories that lie on it; null where nobody looked
+	Checkouts *[]Checkout `json:"checkouts,omitempty"`
+
+	// Defaults The user's own choices, where no repository decides
+	Defaults *[]Default `json:"defaults,omitempty"`
+
+	// Editors What editors know and point at
+	Editors *[]EditorEntry `json:"editors,omitempty"`
+
+	// FirstOnPath What a terminal runs of each tool
+	FirstOnPath *[]OnPath       `json:"firstOnPath,omitempty"`
+	Format      InventoryFormat `json:"format"`
+
+	// Installations The toolchains that it has
 	Installations *[]Installation `json:"installations"`
 	Machine       MachineInfo     `json:"machine"`
-	Overrides     *[]Override     `json:"overrides,omitempty"`
-	Proxies       *[]Proxy        `json:"proxies,omitempty"`
 
-	// ReportEvery How often it is sent: 6h
-	ReportEvery *string        `json:"reportEvery,omitempty"`
-	SearchPath  *[]PathFolder  `json:"searchPath,omitempty"`
-	Startup     *[]StartupLine `json:"startup,omitempty"`
-	TakenAt     time.Time      `json:"takenAt"`
+	// Overrides Environment variables that beat a repository's pin
+	Overrides *[]Override `json:"overrides,omitempty"`
+
+	// Proxies Executables that pick an installation by the folder
+	Proxies *[]Proxy `json:"proxies,omitempty"`
+
+	// ReportEvery How often it is sent, such as 6h; a minute at least
+	ReportEvery *string `json:"reportEvery,omitempty"`
+
+	// SearchPath The folders of PATH, in its order: those with a known tool and those that are not there
+	SearchPath *[]PathFolder `json:"searchPath,omitempty"`
+
+	// Startup What the shell's start-up files set
+	Startup *[]StartupLine `json:"startup,omitempty"`
+
+	// TakenAt When the machine was looked at
+	TakenAt time.Time `json:"takenAt"`
 }
 
 // InventoryFormat defines model for Inventory.Format.
@@ -943,7 +995,7 @@ type MachineDetail struct {
 	// Findings What is wrong with the machine itself
 	Findings []Finding `json:"findings"`
 
-	// Inventory The inventory format wexo.inventory/1
+	// Inventory What one machine has, at one time: the inventory format wexo.inventory/1
 	Inventory Inventory      `json:"inventory"`
 	Machine   MachineSummary `json:"machine"`
 
@@ -956,11 +1008,22 @@ type MachineDetail struct {
 
 // MachineInfo defines model for MachineInfo.
 type MachineInfo struct {
-	Arch   string  `json:"arch"`
-	Home   *string `json:"home,omitempty"`
-	Kind   string  `json:"kind"`
-	Name   string  `json:"name"`
-	Os     string  `json:"os"`
+	// Arch amd64, arm64 or another
+	Arch string `json:"arch"`
+
+	// Home The user's home folder, for paths that begin with ~
+	Home *string `json:"home,omitempty"`
+
+	// Kind laptop, build-agent, image, subsystem, server or empty
+	Kind string `json:"kind"`
+
+	// Name By which the machine is known; no space at either end
+	Name string `json:"name"`
+
+	// Os linux, darwin, windows or another
+	Os string `json:"os"`
+
+	// Parent The machine that this one is a part of: the host of a subsystem
 	Parent *string `json:"parent,omitempty"`
 }
 
@@ -1098,9 +1161,11 @@ type NewToken struct {
 	Role    Role    `json:"role"`
 }
 
-// OnPath defines model for OnPath.
+// OnPath The executable of a tool that a terminal finds first
 type OnPath struct {
-	Path    string  `json:"path"`
+	Path string `json:"path"`
+
+	// Shim It is a proxy, which passes the call on
 	Shim    *bool   `json:"shim,omitempty"`
 	Tool    string  `json:"tool"`
 	Version *string `json:"version,omitempty"`
@@ -1118,8 +1183,9 @@ type OpenSession struct {
 	Role Role   `json:"role"`
 }
 
-// Override defines model for Override.
+// Override An environment variable that beats a repository's pin
 type Override struct {
+	// Raw Its value
 	Raw      string `json:"raw"`
 	Tool     string `json:"tool"`
 	Variable string `json:"variable"`
@@ -1165,18 +1231,29 @@ type Overview struct {
 	Worst []Trouble `json:"worst"`
 }
 
-// PathFolder defines model for PathFolder.
+// PathFolder One folder of PATH
 type PathFolder struct {
-	Folder string  `json:"folder"`
-	From   *string `json:"from,omitempty"`
-	There  *bool   `json:"there,omitempty"`
-	Tools  *[]struct {
-		Leads   *string `json:"leads,omitempty"`
-		Name    string  `json:"name"`
+	Folder string `json:"folder"`
+
+	// From The start-up file and line that puts it there
+	From *string `json:"from,omitempty"`
+
+	// There It is a folder that can be read
+	There *bool `json:"there,omitempty"`
+	Tools *[]struct {
+		// Leads Links followed; empty where they lead nowhere
+		Leads *string `json:"leads,omitempty"`
+
+		// Name By which it is called
+		Name string `json:"name"`
+
+		// Proxy It picks an installation by the folder
 		Proxy   *bool   `json:"proxy,omitempty"`
 		Tool    string  `json:"tool"`
 		Version *string `json:"version,omitempty"`
-		Wins    *bool   `json:"wins,omitempty"`
+
+		// Wins It is the first of its name: the others are shadowed
+		Wins *bool `json:"wins,omitempty"`
 	} `json:"tools,omitempty"`
 }
 
@@ -1199,19 +1276,38 @@ type Problem struct {
 
 // Proxy An executable that stands for several installations and picks one by the folder
 type Proxy struct {
+	// Because The file or variable that says so
 	Because *string `json:"because,omitempty"`
+
+	// Folders Folders in which its settings pick something else, with all below them
 	Folders *[]struct {
-		Folder  string  `json:"folder"`
-		Home    *string `json:"home,omitempty"`
-		Raw     string  `json:"raw"`
+		Folder string `json:"folder"`
+
+		// Home Of the installation; empty where there is none
+		Home *string `json:"home,omitempty"`
+
+		// Raw As the settings say it
+		Raw string `json:"raw"`
+
+		// Source The file that says so
 		Source  *string `json:"source,omitempty"`
 		Version *string `json:"version,omitempty"`
 	} `json:"folders,omitempty"`
-	Leads   *string `json:"leads,omitempty"`
-	Path    string  `json:"path"`
-	Picks   *string `json:"picks,omitempty"`
-	Root    *string `json:"root,omitempty"`
-	Tool    string  `json:"tool"`
+
+	// Leads The same with links followed
+	Leads *string `json:"leads,omitempty"`
+
+	// Path By which it is called
+	Path string `json:"path"`
+
+	// Picks The home of what it runs where no folder decides
+	Picks *string `json:"picks,omitempty"`
+
+	// Root The folder that holds what it picks from
+	Root *string `json:"root,omitempty"`
+	Tool string  `json:"tool"`
+
+	// Version Of that
 	Version *string `json:"version,omitempty"`
 }
 
@@ -1405,13 +1501,19 @@ type Span struct {
 	To   float64 `json:"to"`
 }
 
-// StartupLine defines model for StartupLine.
+// StartupLine What a shell's start-up file adds to PATH, or sets that matters to a tool
 type StartupLine struct {
-	File     string  `json:"file"`
-	Line     int     `json:"line"`
-	Raw      *string `json:"raw,omitempty"`
-	Value    *string `json:"value,omitempty"`
-	Variable string  `json:"variable"`
+	File string `json:"file"`
+	Line int    `json:"line"`
+
+	// Raw As written
+	Raw *string `json:"raw,omitempty"`
+
+	// Value With the home written out
+	Value *string `json:"value,omitempty"`
+
+	// Variable PATH, or the one that is set
+	Variable string `json:"variable"`
 }
 
 // Survey defines model for Survey.
