@@ -84,6 +84,7 @@ var attacks = []struct {
 	{"outputs that are full or closed", 2 * time.Minute, outputs},
 	{"every call by everybody", 3 * time.Minute, accessMatrix},
 	{"bodies and inventories, mutated", 5 * time.Minute, bodies},
+	{"many machines that send beside others that lie", 5 * time.Minute, sending},
 	{"requests of other pages and hosts", time.Minute, otherPages},
 	{"killed in the middle of a survey", 5 * time.Minute, killLoop},
 	{"a second service on the data", time.Minute, secondService},

@@ -37,17 +37,25 @@ func (c *checking) fail(field, format string, args ...any) {
 	}
 }
 
-// text checks one text. Controls are refused in all of them: none is part of a name, a
-// version or a path that a program could be run by.
+// text checks one text.
 func (c *checking) text(field, text string, most int) {
+	if why := wrong(text, most); why != "" {
+		c.fail(field, "%s", why)
+	}
+}
+
+// wrong tells what is wrong with a text. Controls are refused in all of them: none is part of
+// a name, a version or a path that a program could be run by.
+func wrong(text string, most int) string {
 	switch {
 	case utf8.RuneCountInString(text) > most:
-		c.fail(field, "has %d characters; at most %d are taken", utf8.RuneCountInString(text), most)
+		return fmt.Sprintf("has %d characters; at most %d are taken", utf8.RuneCountInString(text), most)
 	case !utf8.ValidString(text):
-		c.fail(field, "is not valid UTF-8")
+		return "is not valid UTF-8"
 	case strings.ContainsFunc(text, func(r rune) bool { return unicode.IsControl(r) || unicode.Is(unicode.Bidi_Control, r) }):
-		c.fail(field, "holds a control character")
+		return "holds a control character"
 	}
+	return ""
 }
 
 func (c *checking) oneOf(field, text string, known []string) {
@@ -61,9 +69,15 @@ func (c *checking) parts(field string, parts map[string]string) {
 		c.fail(field, "has %d entries; at most %d are taken", len(parts), MaxParts)
 		return
 	}
-	for _, name := range slices.Sorted(maps.Keys(parts)) {
-		c.text(field+": a name", name, maxName)
-		c.text(field+"["+fmt.Sprintf("%.40q", name)+"]", parts[name], maxName)
+	for name, text := range parts {
+		if wrong(name, maxName) == "" && wrong(text, maxName) == "" {
+			continue
+		}
+		for _, name := range slices.Sorted(maps.Keys(parts)) { // the first that is wrong is told
+			c.text(field+": a name", name, maxName)
+			c.text(field+"["+fmt.Sprintf("%.40q", name)+"]", parts[name], maxName)
+		}
+		return
 	}
 }
 

@@ -80,9 +80,12 @@ func (s *Server) SendInventory(ctx context.Context, _ SendInventoryRequestObject
 		if who.token.ID == 0 {
 			return nil, problem(http.StatusForbidden, "A collector sends inventories with its token, not with a session.")
 		}
-		bound, err := s.Store.BindToken(ctx, who.token.ID, inv.Machine.Name)
-		if err != nil {
-			return nil, err
+		bound := who.token.Machine
+		if bound == "" {
+			var err error
+			if bound, err = s.Store.BindToken(ctx, who.token.ID, inv.Machine.Name); err != nil {
+				return nil, err
+			}
 		}
 		if bound == "" {
 			return nil, problem(http.StatusForbidden, "Another collector's token speaks for "+inv.Machine.Name+"; remove that token first.")

@@ -100,12 +100,14 @@ func (s *Store) NewOwner(ctx context.Context, name string, now time.Time) (id in
 // BindToken binds a collector's token to the machine that it sends, unless it speaks for
 // another, or another collector's token for this one.
 func (s *Store) BindToken(ctx context.Context, id int64, machine string) (bound string, err error) {
-	_, err = s.db.ExecContext(ctx, `UPDATE tokens SET machine = ?2 WHERE id = ?1 AND machine = '' AND
-		NOT EXISTS (SELECT 1 FROM tokens WHERE machine = ?2)`, id, machine)
-	if err != nil {
-		return "", err
-	}
-	err = s.db.GetContext(ctx, &bound, `SELECT machine FROM tokens WHERE id = ?`, id)
+	err = s.inTransaction(ctx, func(tx *sqlx.Tx) error {
+		_, err := tx.ExecContext(ctx, `UPDATE tokens SET machine = ?2 WHERE id = ?1 AND machine = '' AND
+			NOT EXISTS (SELECT 1 FROM tokens WHERE machine = ?2)`, id, machine)
+		if err != nil {
+			return err
+		}
+		return tx.GetContext(ctx, &bound, `SELECT machine FROM tokens WHERE id = ?`, id)
+	})
 	if errors.Is(err, sql.ErrNoRows) {
 		return "", ErrNotFound
 	}

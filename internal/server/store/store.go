@@ -34,7 +34,8 @@ type Store struct {
 	db         *sqlx.DB
 	generation atomic.Int64
 	removals   atomic.Int64
-	writing    atomic.Int32 // transactions under way
+	writing    atomic.Int32  // transactions under way
+	turn       chan struct{} // held by the one that writes
 }
 
 // Damaged is a data file whose pages contradict each other, or that is no database.
@@ -106,7 +107,7 @@ func Open(ctx context.Context, file string) (*Store, error) {
 	}
 	db.SetMaxOpenConns(mostConnections)
 	db.SetMaxIdleConns(mostConnections)
-	s := &Store{db: db}
+	s := &Store{db: db, turn: make(chan struct{}, 1)}
 	if err := s.check(ctx, file); err != nil {
 		return nil, errors.Join(err, db.Close())
 	}
@@ -184,6 +185,7 @@ func stamp(t time.Time) string { return t.UTC().Format(time.RFC3339) }
 func (s *Store) inTransaction(ctx context.Context, do func(tx *sqlx.Tx) error) error {
 	s.writing.Add(1)
 	defer s.writing.Add(-1)
+	defer s.takeTurn(ctx)()
 	tx, err := s.db.BeginTxx(ctx, nil)
 	if err != nil {
 		return err
@@ -192,6 +194,24 @@ func (s *Store) inTransaction(ctx context.Context, do func(tx *sqlx.Tx) error) e
 		return errors.Join(err, tx.Rollback())
 	}
 	return tx.Commit()
+}
+
+// longestTurn is how long a transaction waits for those before it.
+const longestTurn = 5 * time.Second
+
+// takeTurn waits until those who came before have written: SQLite itself lets whoever waits
+// sleep and try again, ever longer and in no order. Who has waited long goes on without a
+// turn, for then it is another program that keeps the file, and SQLite says so.
+func (s *Store) takeTurn(ctx context.Context) (done func()) {
+	limit := time.NewTimer(longestTurn)
+	defer limit.Stop()
+	select {
+	case s.turn <- struct{}{}:
+		return func() { <-s.turn }
+	case <-ctx.Done():
+	case <-limit.C:
+	}
+	return func() {}
 }
 
 // removed turns "no row was changed" into ErrNotFound.
