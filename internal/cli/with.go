@@ -196,28 +196,14 @@ func nearestTo(class *resolve.Class, tool *catalogue.Tool, r *resolve.Resolved) 
 	if len(r.Pins) > 0 && r.Conflict {
 		set = r.Pins[0].Set
 	}
-	var inside, above, below *inventory.Installed
-	for _, in := range class.Installed(tool.Name) { // newest first
-		switch {
-		case in.Number.IsZero() || in.Health == "broken":
-		case set.Contains(in.Number):
-			if inside == nil {
-				inside = in
-			}
-		case set.NoneBelow(in.Number):
-			if below == nil {
-				below = in
-			}
-		default:
-			above = in
-		}
+	near := class.Machine.Nearest(tool.Name, set)
+	switch {
+	case len(near) == 0:
+		return nil
+	case set.Contains(near[0].Number):
+		return near[0]
 	}
-	for _, in := range []*inventory.Installed{inside, above, below} {
-		if in != nil {
-			return in
-		}
-	}
-	return nil
+	return near[len(near)-1] // rather a newer one
 }
 
 func by(rung string) string {

@@ -43,7 +43,7 @@ func TestProblems(t *testing.T) {
 		{"GET", "/api/claims?limit=1001", "", owner, 400, "from 1 to 1000"},
 		{"GET", "/api/resolutions?offset=-1", "", owner, 400, "not below 0"},
 		{"DELETE", "/health", "", "", 405, "Method Not Allowed"},
-		{"POST", "/api/machines", strings.Repeat(" ", 17<<20), owner, 413, "too large; at most 8192 KB"},
+		{"POST", "/api/machines", strings.Repeat(" ", 17<<20), owner, 413, "too large; at most 5120 KB"},
 		{"GET", "/api/findings?asOf=someday", "", owner, 400, "asOf"},
 		{"GET", "/api/findings?machine=nobody", "", owner, 400, "nobody"},
 		{"GET", "/api/lines?tool=abacus", "", owner, 404, "abacus"},

@@ -80,12 +80,12 @@ func (b Build) Fits(in Installation) bool {
 }
 
 // Nearest gives the installed versions next to a set: the newest below it and the oldest
-// above it. A version in the set of another vendor than asked for comes first.
+// above it, of those that work. A version in the set of another vendor than asked for comes first.
 func (m *Machine) Nearest(tool string, set version.Set) []*Installed {
 	var inside, below, above *Installed
 	for _, in := range m.byTool[tool] {
 		switch {
-		case in.Number.IsZero():
+		case in.Number.IsZero() || in.Health == "broken":
 		case set.Contains(in.Number):
 			if inside == nil {
 				inside = in

@@ -20,15 +20,6 @@ type entry = fs.DirEntry
 // own reports whether the files are those of the machine Wexo runs on.
 func (d disk) own() bool { return d.root == "/" || d.root == "" }
 
-// from is the machine's own path of one on the disk Wexo reads.
-func (d disk) from(at string) string {
-	if d.own() {
-		return filepath.ToSlash(at)
-	}
-	rest := strings.TrimPrefix(filepath.ToSlash(at), strings.TrimSuffix(filepath.ToSlash(filepath.Clean(d.root)), "/"))
-	return path.Clean("/" + rest)
-}
-
 // on is where a path of the machine lies on the disk Wexo reads.
 func (d disk) on(at string) string {
 	if d.own() {

@@ -83,16 +83,9 @@ func (s *Store) Kept(ctx context.Context, name string) ([]string, error) {
 // InventoryAt is what a machine had at a time: the newest inventory that is not newer;
 // ErrNotFound where there is none.
 func (s *Store) InventoryAt(ctx context.Context, name string, at time.Time) (inventory.Inventory, error) {
-	var inv inventory.Inventory
 	var row []byte
 	err := s.db.GetContext(ctx, &row, `SELECT inventory FROM inventories WHERE machine = ? AND taken_at <= ? ORDER BY taken_at DESC LIMIT 1`, name, stamp(at))
-	switch {
-	case errors.Is(err, sql.ErrNoRows):
-		return inv, ErrNotFound
-	case err != nil:
-		return inv, err
-	}
-	return inv, json.Unmarshal(row, &inv)
+	return stored(row, err)
 }
 
 // RemoveMachine forgets a machine with its inventory.
@@ -122,9 +115,14 @@ func (s *Store) Inventories(ctx context.Context) ([]inventory.Inventory, error) 
 
 // Inventory is the newest inventory of one machine.
 func (s *Store) Inventory(ctx context.Context, name string) (inventory.Inventory, error) {
-	var inv inventory.Inventory
 	var row []byte
 	err := s.db.GetContext(ctx, &row, `SELECT inventory FROM machines WHERE name = ?`, name)
+	return stored(row, err)
+}
+
+// stored is the inventory of a row.
+func stored(row []byte, err error) (inventory.Inventory, error) {
+	var inv inventory.Inventory
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
 		return inv, ErrNotFound
