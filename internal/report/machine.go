@@ -242,7 +242,7 @@ func Lagging(inv inventory.Inventory, c *catalogue.Catalogue) []string {
 			continue
 		}
 		for _, in := range m.Installed(tool.Name) { // newest first
-			if in.Health == "broken" || in.Number.IsZero() || in.Number.Prerelease() {
+			if in.Health == "broken" || in.Private || in.Number.IsZero() || in.Number.Prerelease() {
 				continue
 			}
 			if in.Number.Compare(number) > 0 && tool.LineOf(in.Number) != tool.LineOf(number) {

@@ -92,6 +92,8 @@ func candidates(c *resolve.Class, r *resolve.Resolved) []Candidate {
 		switch {
 		case in.Health == "broken":
 			one.Why = "broken: " + in.HealthReason
+		case in.Private:
+			one.Why = "another program brought it for itself"
 		case in.Number.IsZero():
 			one.Why = "its version cannot be told"
 		case !want.Contains(in.Number):

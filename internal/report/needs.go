@@ -64,7 +64,7 @@ func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
 		out.Install = append(out.Install, one)
 	}
 	for _, s := range n.Spare {
-		out.Spare = append(out.Spare, NeedsSpare{s.Tool.Name, s.Tool.Title, s.Version, s.Vendor, s.Path, s.Home, s.SizeBytes, sentence.GoesWith(s.Components, s.Packages)})
+		out.Spare = append(out.Spare, NeedsSpare{s.Tool.Name, s.Tool.Title, s.Version, s.Vendor, s.Path, s.Alone(), s.SizeBytes, sentence.GoesWith(s.Components, s.Packages)})
 	}
 	return out
 }

@@ -1017,6 +1017,8 @@ export interface components {
             } | null;
             /** @description The system's package that it belongs to, with its version */
             systemPackage?: string;
+            /** @description The folder, or where it shares one the executable, that is the installation's alone */
+            own?: string;
         };
         /** @description The executable of a tool that a terminal finds first */
         OnPath: {

@@ -97,6 +97,8 @@ func held(m *inventory.Machine, t *catalogue.Tool, in *inventory.Installed) stri
 	switch {
 	case in.Origin == "system":
 		return "it is the system's own"
+	case in.SystemPackage != "":
+		return "the system's package " + in.SystemPackage + " brings it"
 	case in.Origin == "bundled":
 		return "it comes with another tool"
 	case m.WinsOnPath(in):

@@ -205,3 +205,43 @@ func TestFewestInstallations(t *testing.T) {
 		})
 	}
 }
+
+// TestWhatIsTakenAwayIsTheInstallationsOwn: a folder that others share is never named as what
+// could go, and what the system brought is mended by the system.
+func TestWhatIsTakenAwayIsTheInstallationsOwn(t *testing.T) {
+	desk := bench()
+	desk.Installations = []inventory.Installation{
+		{Tool: "node", Version: "24.1.0", Path: "/usr/bin/node", Home: "/usr", Origin: "system", Health: "broken", HealthReason: "a library that it needs is not there", SystemPackage: "nodejs 24.1.0-1"},
+		{Tool: "python", Path: "/home/fern/bin/python3", Home: "/home/fern", Origin: "standalone", Health: "broken", HealthReason: "its executable is a link that leads nowhere"},
+		{Tool: "java", Version: "21.0.5", Path: "/home/fern/.local/bin/java", Home: "/home/fern/.local", Origin: "standalone", Health: "good"},
+		{Tool: "java", Version: "17.0.9", Path: "/usr/lib/jvm/seventeen/bin/java", Home: "/usr/lib/jvm/seventeen", Origin: "versioned-root", Health: "good", SystemPackage: "java-17 17.0.9-1"},
+	}
+	found, _ := machinery(t, newGarden(map[string]string{".node-version": "24\n", ".python-version": "3.13\n"}, desk))
+	remedies := map[string]string{}
+	for _, f := range found {
+		remedies[f.Class+" "+f.Tool] = f.Remedy
+	}
+	assert.Equal(t, map[string]string{
+		"installation-broken node":   "Install the system's package anew: nodejs 24.1.0-1.",
+		"installation-broken python": "Install it anew, or take it away: /home/fern/bin/python3.",
+		"installation-unneeded java": "Keep it if something outside the surveyed repositories needs it; otherwise it can go: /home/fern/.local/bin/java.",
+	}, remedies)
+}
+
+// TestWhatAProgramBroughtForItself serves nobody else, and is none that could go.
+func TestWhatAProgramBroughtForItself(t *testing.T) {
+	desk := bench()
+	desk.Installations = []inventory.Installation{{Tool: "java", Version: "21.0.5", Vendor: "temurin", Path: "/opt/studio/jbr/bin/java", Home: "/opt/studio/jbr", Origin: "bundled", Health: "good"}}
+	g := newGarden(map[string]string{".java-version": "21\n"}, desk)
+	found, serving := machinery(t, g)
+	assert.Empty(t, found)
+	require.Len(t, serving, 1)
+	assert.Empty(t, serving[0].Repositories)
+	assert.Equal(t, "it comes with another tool", serving[0].Held)
+	result, _, _ := g.judge(t)
+	var classes []string
+	for _, f := range result.Findings {
+		classes = append(classes, f.Class.Name)
+	}
+	assert.Contains(t, classes, "toolchain-missing")
+}

@@ -136,6 +136,7 @@ type Machines struct {
 	System      []string       `yaml:"system"` // folders of the system's own executables
 	Skip        []string       `yaml:"skip"`   // folders that hold no installations, only many files
 	SkipLike    []string       `yaml:"skip-like"`
+	Private     []string       `yaml:"private"` // names, globs allowed, of toolchains that a program brings for itself alone
 	Startup     []string       `yaml:"startup"` // files that shells read when they start, globs allowed; below ~ those of the user
 	Tables      []Table        `yaml:"tables"`  // what editors and build tools know on the machine
 	Settings    []UserSettings `yaml:"settings"`
@@ -199,6 +200,14 @@ type UserSettings struct {
 func (m *Machines) Skips(name string) bool {
 	lower := strings.ToLower(name)
 	return slices.Contains(m.Skip, name) || slices.ContainsFunc(m.SkipLike, func(part string) bool { return strings.Contains(lower, part) })
+}
+
+// IsPrivate reports whether a program calls the toolchain so that it brings for itself alone.
+func (m *Machines) IsPrivate(name string) bool {
+	return slices.ContainsFunc(m.Private, func(glob string) bool {
+		ok, err := path.Match(glob, strings.ToLower(name))
+		return ok && err == nil
+	})
 }
 
 // Borrowed is the file of an environment that borrows an interpreter from an installation.

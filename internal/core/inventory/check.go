@@ -197,6 +197,7 @@ func (c *checking) installation(field string, in Installation) {
 		c.text(field+".parts: a name", name, maxName)
 	}
 	c.text(field+".systemPackage", in.SystemPackage, maxName)
+	c.text(field+".own", in.Own, maxPath)
 }
 
 // Read reads an inventory as it comes, and stops where a list has more entries than are

@@ -74,6 +74,9 @@ type Installation struct {
 	Parts map[string]bool `json:"parts,omitempty"`
 	// SystemPackage is the package of the system that the executable belongs to, with its version.
 	SystemPackage string `json:"systemPackage,omitempty"`
+	// Own is the folder, or where it shares one the executable, that is the installation's
+	// alone; see Alone.
+	Own string `json:"own,omitempty"`
 }
 
 // OnPath is the executable of a tool that a terminal finds first.

@@ -24,6 +24,7 @@ type Machine struct {
 type Installed struct {
 	Installation
 	Number   version.Version
+	Private  bool   // another program brought it for itself: it runs where a path leads to it, and serves nobody else
 	at, home string // its path and home as paths are compared
 }
 
@@ -39,7 +40,7 @@ func NewMachine(inv Inventory, c *catalogue.Catalogue) *Machine {
 		if err != nil {
 			number = version.Version{}
 		}
-		m.byTool[tool.Name] = append(m.byTool[tool.Name], &Installed{in, number, m.key(in.Path), m.key(in.Home)})
+		m.byTool[tool.Name] = append(m.byTool[tool.Name], &Installed{in, number, in.Origin == "bundled" && tool.BundledWith == "", m.key(in.Path), m.key(in.Home)})
 	}
 	for _, list := range m.byTool {
 		slices.SortFunc(list, newestFirst)
@@ -65,7 +66,7 @@ type Build struct{ Vendor, Variant, Package, Arch string }
 // Newest is the newest working installation in the set, of the build that is asked for; nil where none is.
 func (m *Machine) Newest(tool string, set version.Set, build Build) *Installed {
 	for _, in := range m.byTool[tool] {
-		if set.Contains(in.Number) && in.Health != "broken" && build.Fits(in.Installation) {
+		if set.Contains(in.Number) && in.Health != "broken" && !in.Private && build.Fits(in.Installation) {
 			return in
 		}
 	}
@@ -85,7 +86,7 @@ func (m *Machine) Nearest(tool string, set version.Set) []*Installed {
 	var inside, below, above *Installed
 	for _, in := range m.byTool[tool] {
 		switch {
-		case in.Number.IsZero() || in.Health == "broken":
+		case in.Number.IsZero() || in.Health == "broken" || in.Private:
 		case set.Contains(in.Number):
 			if inside == nil {
 				inside = in

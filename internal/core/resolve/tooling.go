@@ -118,7 +118,7 @@ func (t *Tooling) index() {
 	for _, c := range t.Classes {
 		t.Everyone = t.Everyone.And(c.Machines)
 		for _, in := range c.Installed(t.Tool.Name) {
-			if !in.Number.IsZero() {
+			if !in.Number.IsZero() && !in.Private {
 				t.Versions = append(t.Versions, in.Number)
 			}
 		}
@@ -134,7 +134,7 @@ func (t *Tooling) index() {
 	for _, c := range t.Classes {
 		for _, in := range c.Installed(t.Tool.Name) {
 			at, known := t.places[in.Number.String()]
-			if in.Number.IsZero() || !known {
+			if in.Number.IsZero() || in.Private || !known {
 				at = -1
 			}
 			c.held = append(c.held, Held{in, at})

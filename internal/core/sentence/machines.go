@@ -79,14 +79,29 @@ func (w *words) installationBroken() (message, remedy string) {
 	r := w.v.Near[0]
 	what := strings.TrimSpace(w.title() + " " + r.Version)
 	return fmt.Sprintf("%s at %s on %s does not work: %s.", what, r.Path, w.some(w.v.Machines), strings.TrimSuffix(w.v.Reason, ".")),
-		fmt.Sprintf("Install it anew, or take it away: %s.", homes(w.v))
+		anew(w.v)
 }
 
-// homes names the folders of the installations that are meant.
-func homes(v *assess.Verdict) string {
+// anew is how the installations that are meant are mended: those that the system brought, by
+// the system.
+func anew(v *assess.Verdict) string {
+	var packages []string
+	for _, s := range v.Installed {
+		if s.SystemPackage != "" {
+			packages = append(packages, s.SystemPackage)
+		}
+	}
+	if len(packages) > 0 {
+		return fmt.Sprintf("Install the system's package anew: %s.", list(short(unique(packages))))
+	}
+	return fmt.Sprintf("Install it anew, or take it away: %s.", alone(v))
+}
+
+// alone names what the installations that are meant have for themselves.
+func alone(v *assess.Verdict) string {
 	var out []string
 	for _, s := range v.Installed {
-		out = append(out, cmp.Or(s.Home, s.Path))
+		out = append(out, s.Alone())
 	}
 	return list(short(unique(out)))
 }
@@ -101,7 +116,7 @@ func (w *words) installationUnneeded() (message, remedy string) {
 	if with := GoesWith(in.Installed.Installation.Components, in.Installed.Installation.Packages); len(with) > 0 {
 		message += " With it would go " + list(some(with, "other", "others")) + "."
 	}
-	return message, fmt.Sprintf("Keep it if something outside the surveyed repositories needs it; otherwise it can go: %s.", homes(w.v))
+	return message, fmt.Sprintf("Keep it if something outside the surveyed repositories needs it; otherwise it can go: %s.", alone(w.v))
 }
 
 // some are the first few of a list, with how many more there are.

@@ -105,23 +105,23 @@ type sized struct {
 // mostSized is how many files are counted for one size.
 const mostSized = 400_000
 
-// size is what an installation takes on disk, in bytes: its own folder, or of one of the
+// size is what an installation takes on disk, in bytes: what is its own, or of one of the
 // system's what its package takes.
-func (p *probe) size(c *candidate) int64 {
+func (p *probe) size(c *candidate, own string) int64 {
 	if one, ok := p.packageOf(c); ok && one.size > 0 {
 		return one.size
 	}
-	if p.origin(c) == "system" || c.home == "/" || c.broken != "" && !p.disk.isDir(c.home, nil) {
-		info, err := os.Lstat(p.disk.on(c.path))
-		if err != nil {
-			return 0
-		}
-		return info.Size()
-	}
-	if c.tool.BundledWith != "" {
+	if c.tool.BundledWith != "" && p.origin(c) == "bundled" {
 		return 0 // it is part of the other's
 	}
-	return p.sizeOf(c.home)
+	if p.disk.isDir(own, nil) {
+		return p.sizeOf(own)
+	}
+	info, err := os.Lstat(p.disk.on(own))
+	if err != nil {
+		return 0
+	}
+	return info.Size()
 }
 
 func (p *probe) sizeOf(dir string) int64 {

@@ -18,7 +18,7 @@ func (p *probe) installations(ctx context.Context, c *candidate) []inventory.Ins
 		var out []inventory.Installation
 		for _, one := range each {
 			in := p.describeOne(c, told{version: one.version})
-			in.Package = one.kind
+			in.Package, in.Own = one.kind, one.folder
 			if p.machine.Sizes {
 				in.SizeBytes = p.sizeOf(one.folder)
 			}
@@ -29,7 +29,7 @@ func (p *probe) installations(ctx context.Context, c *candidate) []inventory.Ins
 	in := p.describeOne(c, p.version(ctx, c))
 	p.verify(ctx, c, &in)
 	if p.machine.Sizes {
-		in.SizeBytes = p.size(c)
+		in.SizeBytes = p.size(c, in.Own)
 	}
 	return []inventory.Installation{in}
 }
@@ -79,10 +79,35 @@ func (p *probe) describeOne(c *candidate, t told) inventory.Installation {
 	if one, ok := p.packageOf(c); ok {
 		in.SystemPackage = one.name + " " + one.version
 	}
+	in.Own = c.path
+	if p.hasOwnFolder(c, t) {
+		in.Own = strings.TrimSuffix(c.home, "/Contents/Home")
+	}
 	p.parts(c, &in)
 	p.packages(c, in.Packages)
 	p.health(c, t, &in)
 	return in
+}
+
+// hasOwnFolder reports whether a candidate's home holds nothing else: it is called by its
+// version or as the tool, or its version was told by a file in it and no other tool lies there.
+func (p *probe) hasOwnFolder(c *candidate, t told) bool {
+	if c.system || c.home == p.machine.Info.Home || inventory.IsCommon(c.home) || p.origin(c) == "system" {
+		return false
+	}
+	base := strings.ToLower(path.Base(strings.TrimSuffix(c.home, "/Contents/Home")))
+	if versionIn(base) != "" || strings.Contains(base, c.tool.Name) {
+		return true
+	}
+	if t.file == "" || !within(c.home, t.file) {
+		return false
+	}
+	for _, other := range p.found {
+		if other.home == c.home && other.tool != c.tool && other.tool.BundledWith != c.tool.Name {
+			return false
+		}
+	}
+	return true
 }
 
 // parts tells which parts of a kit are there.
@@ -140,6 +165,8 @@ func (p *probe) origin(c *candidate) string {
 		}
 	}
 	switch {
+	case p.private(c):
+		return "bundled"
 	case slices.Contains([]string{"/usr", "/", "/usr/local"}, c.home):
 		return "system"
 	case versionIn(path.Base(strings.TrimSuffix(c.home, "/Contents/Home"))) != "":
@@ -148,6 +175,21 @@ func (p *probe) origin(c *candidate) string {
 		return "versioned-root"
 	}
 	return "standalone"
+}
+
+// private reports whether another program brought a candidate for itself: an IDE its Java, an
+// SDK its Python. It lies in that program's folder, which has executables of its own.
+func (p *probe) private(c *candidate) bool {
+	onPath := slices.Contains(p.path, path.Dir(c.link)) || slices.Contains(p.path, path.Dir(c.path)) // for all to use
+	if c.system || onPath || !p.catalogue.Places().Machines.IsPrivate(path.Base(strings.TrimSuffix(c.home, "/Contents/Home"))) {
+		return false
+	}
+	for dir := path.Dir(c.home); !inventory.IsCommon(dir) && dir != p.machine.Info.Home; dir = path.Dir(dir) {
+		if slices.ContainsFunc(p.disk.list(path.Join(dir, "bin")), func(e entry) bool { return !e.IsDir() }) {
+			return true
+		}
+	}
+	return false
 }
 
 // amongOthers reports whether the folder above a home holds further installations of the

@@ -203,6 +203,9 @@ func tellInventory(inv inventory.Inventory) string {
 			}
 		}
 		fmt.Fprintf(&b, "%s %s %s %s %s in %s", strings.Join(words, " "), in.Arch, in.Origin, in.Health, in.Path, in.Home)
+		if in.Own != in.Home {
+			b.WriteString("; alone " + in.Own)
+		}
 		if in.SystemPackage != "" {
 			b.WriteString("; of " + in.SystemPackage)
 		}

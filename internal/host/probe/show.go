@@ -39,7 +39,7 @@ func (p *probe) show(inv *inventory.Inventory) {
 	}
 	each(&inv.Machine.Home)
 	for i := range inv.Installations {
-		each(&inv.Installations[i].Path, &inv.Installations[i].Home)
+		each(&inv.Installations[i].Path, &inv.Installations[i].Home, &inv.Installations[i].Own)
 	}
 	for i := range inv.FirstOnPath {
 		each(&inv.FirstOnPath[i].Path)

@@ -867,6 +867,9 @@ type Installation struct {
 	// Origin versioned-root, system, standalone or bundled
 	Origin *string `json:"origin,omitempty"`
 
+	// Own The folder, or where it shares one the executable, that is the installation's alone
+	Own *string `json:"own,omitempty"`
+
 	// Package runtime, kit or empty
 	Package *string `json:"package,omitempty"`
 

@@ -105,7 +105,7 @@ func (v *View) columns(s standing) []*catalogue.Line {
 		}
 		for _, m := range v.Machines {
 			for _, in := range m.Installed(s.Tool.Name) {
-				if l.Set().Contains(in.Number) {
+				if !in.Private && l.Set().Contains(in.Number) {
 					mark(i)
 				}
 			}
@@ -194,7 +194,9 @@ func (r *Ruler) place(v *View, s standing) {
 		}
 		for _, m := range v.Machines {
 			for _, in := range m.Installed(s.Tool.Name) {
-				add(in.Version)
+				if !in.Private {
+					add(in.Version)
+				}
 			}
 		}
 		whole := l.Set().Intervals()[0]
@@ -232,7 +234,9 @@ func (r *Ruler) ticks(v *View, s standing) {
 		counts := map[string]*Tick{}
 		for _, m := range v.Machines {
 			for _, in := range m.Installed(s.Tool.Name) {
-				r.count(counts, s.Tool, l, i, in)
+				if !in.Private {
+					r.count(counts, s.Tool, l, i, in)
+				}
 			}
 		}
 		var ticks []Tick
