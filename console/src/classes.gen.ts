@@ -104,7 +104,7 @@ export const classes = {
     short: "Overridden",
     mark: "override",
     severity: "warning",
-    help: "a variable on the machine beats the pin with another version",
+    help: "a variable on the machine, or a proxy's setting for the folder, beats the pin with another version",
   },
   "file-unreadable": {
     title: "File unreadable",

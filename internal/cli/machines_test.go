@@ -169,7 +169,7 @@ func TestTraceShowsTheMachine(t *testing.T) {
 	require.NoError(t, json.Unmarshal(data, &inv))
 	inv.Installations[1].Health, inv.Installations[1].HealthReason = "broken", "its executable is an empty file"
 	inv.FirstOnPath = []inventory.OnPath{{Tool: "node", Path: "/home/fern/.shed/shims/node", Version: "24.21.0", Shim: true}}
-	inv.Proxies = []inventory.Proxy{{Tool: "node", Path: "/home/fern/.shed/shims/node", Leads: "/home/fern/.shed/shims/node", Picks: "/opt/node/24.21.0", Version: "24.21.0", Because: "24, ~/.shed/version",
+	inv.Proxies = []inventory.Proxy{{Tool: "node", Path: "/home/fern/.shed/shims/node", Root: "/home/fern/.shed/versions", Leads: "/home/fern/.shed/shims/node", Picks: "/opt/node/24.21.0", Version: "24.21.0", Because: "24, ~/.shed/version",
 		Folders: []inventory.FolderChoice{{Folder: "/home/fern/beds", Raw: "22", Version: "22.11.0", Source: "~/.shed/settings.toml:4"}}}}
 	inv.SearchPath = []inventory.PathFolder{{Folder: "/home/fern/.shed/shims", There: true, Tools: []inventory.PathedTool{{Tool: "node", Name: "node", Leads: "/home/fern/.shed/shims/node", Version: "24.21.0", Proxy: true, Wins: true}}},
 		{Folder: "/usr/bin", There: true, Tools: []inventory.PathedTool{{Tool: "node", Name: "node", Leads: "/opt/node/22.11.0/bin/node", Version: "22.11.0"}}}}
@@ -181,7 +181,7 @@ func TestTraceShowsTheMachine(t *testing.T) {
 	status, out, errors := wexo(t, "trace", "--as-of", "2026-11-16", "--inventory", file, dir, "node")
 	assert.Equal(t, 0, status, errors)
 	for _, line := range []string{"What agent has", "▶ 22.11.0  at /opt/node/22.11.0/bin/node", "in >=22.0.0 <23.0.0, and the newest that the pin admits", "broken: its executable is an empty file", "not in >=22.0.0 <23.0.0",
-		"PATH runs 24.21.0 by /home/fern/.shed/shims/node, a proxy (24, ~/.shed/version)", "behind it 22.11.0 by /usr/bin/node → /opt/node/22.11.0/bin/node",
+		"PATH runs a proxy, /home/fern/.shed/shims/node: 24.21.0 where no version file decides (24, ~/.shed/version)", "behind it 22.11.0 by /usr/bin/node → /opt/node/22.11.0/bin/node",
 		"VS Code knows a setting: 24.21.0 at /opt/node/24.21.0/bin/node  ~/settings.json:2", "in /home/fern/beds a proxy runs 22.11.0, whatever the repository says  ~/.shed/settings.toml:4"} {
 		assert.Contains(t, out, line)
 	}

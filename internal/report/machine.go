@@ -68,7 +68,9 @@ func (p *printer) machineTool(m *inventory.Machine, tool *catalogue.Tool) {
 	}
 	line := fmt.Sprintf("PATH runs %s at %s", terminal.Clean(orDash(first.Version)), terminal.Clean(first.Path))
 	if x, ok := m.Proxy(tool.Name, first.Path); ok {
-		line += ", a proxy"
+		if line += ", a proxy"; x.Root != "" {
+			line = fmt.Sprintf("PATH runs a proxy, %s: %s where no version file decides", terminal.Clean(first.Path), terminal.Clean(orDash(first.Version)))
+		}
 		if x.Because != "" {
 			line += terminal.Clean(" (" + x.Because + ")")
 		}

@@ -40,6 +40,7 @@ type Pathed struct {
 	Version string `json:"version"`
 	Proxy   bool   `json:"proxy"`
 	Because string `json:"because,omitempty"` // of a proxy: why it runs that
+	Picks   bool   `json:"picks,omitempty"`   // it is a proxy that picks by the folder
 	Wins    bool   `json:"wins"`
 }
 
@@ -87,7 +88,12 @@ func candidates(c *resolve.Class, r *resolve.Resolved) []Candidate {
 	out := []Candidate{}
 	o := r.Comes(c.Machines.First())
 	want, build, named := wanted(r)
+	called := ""
+	if len(r.Pins) > 0 && (r.Pins[0].Kept || r.Pins[0].Alias != "") {
+		called = r.Pins[0].Raw
+	}
 	for _, in := range c.Installed(r.Tool.Name) {
+		byName := called != "" && c.Called(r.Tool.Name, called) == in
 		one := Candidate{Version: in.Version, Vendor: in.Vendor, Path: in.Path}
 		switch {
 		case in.Health == "broken":
@@ -96,8 +102,15 @@ func candidates(c *resolve.Class, r *resolve.Resolved) []Candidate {
 			one.Why = "another program brought it for itself"
 		case in.Number.IsZero():
 			one.Why = "its version cannot be told"
+		case byName:
+			one.Fits, one.Why = true, "called "+called
+		case called != "" && r.Pins[0].Kept:
+			one.Why = "not called " + called
 		case !want.Contains(in.Number):
 			one.Why = "not in " + want.WithoutPrereleases().String()
+			if want.WithoutPrereleases().IsAll() {
+				one.Why = "a pre-release, and none is asked for"
+			}
 		case !build.Fits(in.Installation):
 			one.Why = "of another build than asked for"
 		default:
@@ -110,7 +123,9 @@ func candidates(c *resolve.Class, r *resolve.Resolved) []Candidate {
 			one.Wins = true
 			switch o.DecidedBy {
 			case resolve.ByPin, resolve.ByInherited, resolve.ByBaseline:
-				one.Why += ", and the newest that " + named + " admits"
+				if !byName {
+					one.Why += ", and the newest that " + named + " admits"
+				}
 			case resolve.ByOverride:
 				one.Why += "; the variable " + o.Where + " names it"
 			case resolve.ByDefault:
@@ -149,7 +164,7 @@ func pathed(c *resolve.Class, tool string) []Pathed {
 			}
 			one := Pathed{Path: path.Join(f.Folder, t.Name), Leads: t.Leads, Version: t.Version, Proxy: t.Proxy, Wins: t.Wins}
 			if x, ok := c.Proxy(tool, one.Path); ok {
-				one.Because = x.Because
+				one.Because, one.Picks = x.Because, x.Root != ""
 			}
 			out = append(out, one)
 		}
@@ -205,7 +220,12 @@ func (p *printer) pathSide(side MachineSide) {
 			lead = "behind it"
 		}
 		text := fmt.Sprintf("%s %s by %s", lead, orDash(x.Version), x.Path)
-		if x.Proxy {
+		if x.Picks {
+			text = fmt.Sprintf("%s a proxy, %s: %s where no version file decides", lead, x.Path, orDash(x.Version))
+			if x.Because != "" {
+				text += " (" + x.Because + ")"
+			}
+		} else if x.Proxy {
 			text += ", a proxy"
 			if x.Because != "" {
 				text += " (" + x.Because + ")"

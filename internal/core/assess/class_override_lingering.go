@@ -4,7 +4,7 @@ import "wexo/internal/core/resolve"
 
 var overrideLingering = Class{
 	"override-lingering", 4, Warning, "Override lingering", "Overridden", "override",
-	"a variable on the machine beats the pin with another version",
+	"a variable on the machine, or a proxy's setting for the folder, beats the pin with another version",
 	(*check).overrides,
 }
 

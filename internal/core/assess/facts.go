@@ -7,6 +7,7 @@
 package assess
 
 import (
+	"cmp"
 	"slices"
 	"strconv"
 	"sync"
@@ -29,6 +30,9 @@ type Repository struct {
 	Commit   string
 	claim.Reading
 }
+
+// Is is what a repository is, whatever it is called.
+func (r Repository) Is() string { return cmp.Or(r.Identity, r.Name) }
 
 // Facts prepares repositories for judging and holds what they have in common. It may be
 // used from several goroutines.

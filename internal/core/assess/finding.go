@@ -198,7 +198,7 @@ func (f *Finding) toolName() string {
 // fingerprint stays while the cause stands: what the repository is, class, place, tool and
 // what the evidence says; neither line numbers nor machines nor wording.
 func (f *Finding) fingerprint(cause string) string {
-	return digest(f.parts(cmp.Or(f.Repository.Identity, f.Repository.Name), cause), "\x00")
+	return digest(f.parts(f.Repository.Is(), cause), "\x00")
 }
 
 // Former is the fingerprint that a finding had when it rested on the repository's name.

@@ -181,6 +181,7 @@ func MachineFindings(results []*Result, serving []*Serving, fleet *resolve.Fleet
 	for _, p := range defaults(results, fleet) {
 		out = append(out, p.finding(fleet))
 	}
+	out = append(out, foldered(results, fleet)...)
 	sortFindings(out)
 	return out
 }

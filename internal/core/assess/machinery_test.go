@@ -245,3 +245,61 @@ func TestWhatAProgramBroughtForItself(t *testing.T) {
 	}
 	assert.Contains(t, classes, "toolchain-missing")
 }
+
+// TestASettingForTheFolder beats the pin where the proxy stands first on PATH, in that folder
+// and below it, and of two the nearer one counts.
+func TestASettingForTheFolder(t *testing.T) {
+	desk := bench()
+	desk.Installations = []inventory.Installation{
+		{Tool: "rust", Version: "1.95.0", Path: "/home/fern/.chains/a/bin/rustc", Home: "/home/fern/.chains/a", Origin: "versioned-root", Health: "good"},
+		{Tool: "rust", Version: "1.90.0", Path: "/home/fern/.chains/b/bin/rustc", Home: "/home/fern/.chains/b", Origin: "versioned-root", Health: "good"},
+	}
+	desk.FirstOnPath = []inventory.OnPath{{Tool: "rust", Path: "/home/fern/bin/rustc", Version: "1.95.0", Shim: true}}
+	desk.Checkouts = []inventory.Checkout{{Path: "/home/fern/work/bed", Identity: "bed"}}
+	told := func(folders ...inventory.FolderChoice) (messages []string) {
+		desk.Proxies = []inventory.Proxy{{Tool: "rust", Path: "/home/fern/bin/rustc", Picks: "/home/fern/.chains/a", Version: "1.95.0", Folders: folders}}
+		found, _ := machinery(t, newGarden(map[string]string{"rust-toolchain.toml": "[toolchain]\nchannel = \"1.95.0\"\n"}, desk))
+		for _, f := range found {
+			if f.Class == "override-lingering" {
+				messages = append(messages, f.Message+" "+f.Remedy)
+			}
+		}
+		return messages
+	}
+	old := inventory.FolderChoice{Folder: "/home/fern/work", Raw: "b", Home: "/home/fern/.chains/b", Version: "1.90.0", Source: "~/.chains/settings.toml:4"}
+	assert.Equal(t, []string{"bed asks for Rust 1.95.0 in rust-toolchain.toml, but on bench ~/.chains/settings.toml:4 sets b for /home/fern/work, which beats it: Rust 1.90.0 runs there. " +
+		"Take the setting for /home/fern/work out of ~/.chains/settings.toml:4 on bench, so that the version file decides."}, told(old))
+	near := old
+	near.Folder, near.Version = "/home/fern/work/bed", "1.95.0"
+	assert.Empty(t, told(old, near), "the nearer one is as the pin")
+	near.Folder = "/home/fern/workshop"
+	assert.Empty(t, told(near), "another folder")
+	gone := old
+	gone.Version, gone.Home = "", ""
+	require.Len(t, told(gone), 1)
+	assert.Contains(t, told(gone)[0], "nothing of that name is installed")
+	desk.Checkouts = []inventory.Checkout{}
+	assert.Empty(t, told(old), "it is not there")
+}
+
+// TestAPinThatIsAName runs the installation that is called so, and what is worked on has no
+// number that could be compared.
+func TestAPinThatIsAName(t *testing.T) {
+	desk := bench()
+	desk.Installations = nil
+	for home, v := range map[string]string{"stable-x86_64-unknown-linux-gnu": "1.95.0", "nightly-x86_64-unknown-linux-gnu": "1.97.0-nightly", "nightly-2026-01-01-x86_64-unknown-linux-gnu": "1.94.0-nightly", "1.96.0-x86_64-unknown-linux-gnu": "1.96.0"} {
+		desk.Installations = append(desk.Installations, inventory.Installation{Tool: "rust", Version: v, Path: "/home/fern/.chains/" + home + "/bin/rustc", Home: "/home/fern/.chains/" + home, Origin: "versioned-root", Health: "good"})
+	}
+	for raw, want := range map[string]string{"stable": "1.95.0", "nightly": "1.97.0-nightly", "nightly-2026-01-01": "1.94.0-nightly", "beta": "", "nightly-2026-02-01": "", "1.96.0": "1.96.0"} {
+		result, _, _ := newGarden(map[string]string{"rust-toolchain.toml": "[toolchain]\nchannel = \"" + raw + "\"\n"}, desk).judge(t)
+		o := result.Judged[0].Resolved.Comes(0)
+		require.NotNil(t, o, raw)
+		assert.Equal(t, want, o.Version, raw)
+		floats := false
+		for _, f := range result.Findings {
+			floats = floats || f.Class.Name == "pin-floating"
+			assert.NotEqual(t, "toolchain-missing", f.Class.Name, raw)
+		}
+		assert.Equal(t, raw == "stable" || raw == "nightly" || raw == "beta", floats, raw)
+	}
+}

@@ -55,5 +55,5 @@ func (r *relevance) of(p *Prepared) resolve.Machines {
 			out = out.And(r.groups[tag])
 		}
 	}
-	return out.And(r.unknown).And(r.holding[p.Identity])
+	return out.And(r.unknown).And(r.holding[p.Is()])
 }

@@ -73,6 +73,20 @@ func (m *Machine) Newest(tool string, set version.Set, build Build) *Installed {
 	return nil
 }
 
+// Called is the working installation whose folder is called by a name and no version, with
+// or without the system that it is for behind it (nightly-x86_64-linux); nil where none is.
+func (m *Machine) Called(tool, name string) *Installed {
+	name = strings.ToLower(strings.TrimSpace(name))
+	for _, in := range m.byTool[tool] {
+		rest, ok := strings.CutPrefix(strings.ToLower(path.Base(slashed(in.Home))), name)
+		dated := len(rest) > 1 && rest[1] >= '0' && rest[1] <= '9'
+		if ok && name != "" && in.Health != "broken" && !in.Private && !dated && (rest == "" || rest[0] == '-') {
+			return in
+		}
+	}
+	return nil
+}
+
 // Fits tells whether an installation is such a build. What an inventory does not tell
 // of an installation is taken to fit, but for the vendor and the variant.
 func (b Build) Fits(in Installation) bool {
@@ -155,6 +169,18 @@ func (m *Machine) Proxy(tool, at string) (Proxy, bool) {
 		}
 	}
 	return Proxy{}, false
+}
+
+// ChoiceIn is what applies to a folder of a proxy's choices by folder: that of the folder
+// itself or of the nearest above it.
+func (m *Machine) ChoiceIn(choices []FolderChoice, folder string) (found FolderChoice, ok bool) {
+	folder = m.key(folder)
+	for _, c := range choices {
+		if below(m.key(c.Folder), folder) && (!ok || len(c.Folder) > len(found.Folder)) {
+			found, ok = c, true
+		}
+	}
+	return found, ok
 }
 
 // Named is the entry by which an editor on the machine knows an installation of a tool; knows

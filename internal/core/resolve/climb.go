@@ -234,6 +234,11 @@ func (k *climbing) brought(r Rung, p *Said) {
 
 func (k *climbing) choose(pin int) (*inventory.Installed, State) {
 	p := &k.Pins[pin]
+	if p.Err == nil && (p.Kept || p.Alias != "") {
+		if in := k.class.Called(k.Tool.Name, p.Raw); in != nil {
+			return in, stateOf(in)
+		}
+	}
 	if p.Silent() {
 		return nil, Unknown
 	}

@@ -42,7 +42,13 @@ func (w *Want) On(on *day.Day) (set version.Set, floating bool) {
 			}
 		}
 	}
-	return set, floating || w.Err == nil && !w.Kept && (w.System || set.IsAll())
+	switch {
+	case w.Err != nil:
+		return set, floating
+	case w.Kept:
+		return set, floating || w.Tool.IsDevelopment(w.Raw)
+	}
+	return set, floating || w.System || set.IsAll()
 }
 
 // ID tells wants apart.

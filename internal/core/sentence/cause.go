@@ -117,6 +117,9 @@ var causes = map[string]func(w *words, what string, c *assess.Caused) string{
 		return fmt.Sprintf("%s: editors are pointed at %s, which leads nowhere%s, in %s", w.title(), w.claim(0).Raw, w.on(c), in(c))
 	},
 	"override-lingering": func(w *words, _ string, c *assess.Caused) string {
+		if w.v.Kind == assess.OverrideFolder {
+			return fmt.Sprintf("%s: a setting for the folder beats the pin of %s%s", w.title(), w.v.Pinned[0].Name, w.on(c))
+		}
 		return fmt.Sprintf("%s: %s beats the pins of %s%s", w.title(), w.v.Cause, in(c), w.on(c))
 	},
 	"residue-stale": func(w *words, _ string, c *assess.Caused) string {

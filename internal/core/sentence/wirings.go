@@ -71,6 +71,9 @@ func (w *words) rewire() string {
 
 func (w *words) overrideLingering() (message, remedy string) {
 	variable, where := w.v.Cause, w.some(w.v.Machines)
+	if w.v.Kind == assess.OverrideFolder {
+		return w.overrideFolder(where)
+	}
 	var parts []string
 	for _, r := range w.v.Runs[:min(len(w.v.Runs), mostRuns)] {
 		there := "there"
@@ -86,6 +89,18 @@ func (w *words) overrideLingering() (message, remedy string) {
 	return fmt.Sprintf("%s asks for %s, but %s is set on %s and beats it: %s, and nobody who reads the repository can see why.",
 			w.at(0), w.asks(0), variable, where, strings.Join(parts, "; ")),
 		w.unset(variable, where)
+}
+
+// overrideFolder is of a proxy's setting for a folder.
+func (w *words) overrideFolder(where string) (message, remedy string) {
+	set, name := w.v.Near[0], w.v.Pinned[0].Name
+	file, raw, _ := strings.Cut(w.v.Reason, "\x00")
+	runs := w.title() + " " + set.Version + " runs there"
+	if set.Version == "" {
+		runs = "nothing of that name is installed"
+	}
+	return fmt.Sprintf("%s asks for %s %s in %s, but on %s %s sets %s for %s, which beats it: %s.", name, w.title(), raw, file, where, w.v.Cause, set.Raw, set.Path, runs),
+		fmt.Sprintf("Take the setting for %s out of %s on %s, so that the version file decides.", set.Path, w.v.Cause, where)
 }
 
 // unset mends a variable that beats the pin; nobody is sent to a version that has ended.
