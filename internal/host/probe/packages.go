@@ -17,6 +17,7 @@ import (
 type systemPackages struct {
 	once  sync.Once
 	debs  map[string]systemPackage
+	names []string                 // of those, sorted
 	lists map[string][]string      // of each Debian package the files that list what it holds
 	files map[string]systemPackage // by the path of an executable, where the database names files itself
 }
@@ -63,10 +64,13 @@ func (p *probe) readPackages() {
 			p.readDebs(data)
 		}
 	}
+	p.packaging.names = sortedKeys(p.packaging.debs)
 	p.packaging.lists = map[string][]string{}
-	for _, file := range p.glob("/var/lib/dpkg/info/*.list") {
-		name, _, _ := strings.Cut(strings.TrimSuffix(path.Base(file), ".list"), ":")
-		p.packaging.lists[name] = append(p.packaging.lists[name], file)
+	for _, e := range p.disk.list("/var/lib/dpkg/info") {
+		if name, ok := strings.CutSuffix(e.Name(), ".list"); ok {
+			name, _, _ = strings.Cut(name, ":")
+			p.packaging.lists[name] = append(p.packaging.lists[name], path.Join("/var/lib/dpkg/info", e.Name()))
+		}
 	}
 	if data, err := p.disk.head("/lib/apk/db/installed", maxDatabase); err == nil {
 		p.readApks(data)
@@ -111,7 +115,7 @@ func (p *probe) debOf(c *candidate) (systemPackage, bool) {
 	at := unmerged(c.path)
 	older := strings.TrimPrefix(at, "/usr")
 	stems := stemsOf(c.tool)
-	for _, name := range sortedKeys(p.packaging.debs) {
+	for _, name := range p.packaging.names {
 		if !slices.ContainsFunc(stems, func(stem string) bool { return strings.Contains(name, stem) }) {
 			continue
 		}
@@ -157,12 +161,17 @@ func hasLine(data []byte, line string) bool {
 	if line == "" {
 		return false
 	}
-	for at := range bytes.Lines(data) {
-		if string(bytes.TrimRight(at, "\n")) == line {
+	for rest := data; ; {
+		at := bytes.Index(rest, []byte(line))
+		if at < 0 {
+			return false
+		}
+		begin, end := len(data)-len(rest)+at, len(data)-len(rest)+at+len(line)
+		if (begin == 0 || data[begin-1] == '\n') && (end == len(data) || data[end] == '\n') {
 			return true
 		}
+		rest = data[end:]
 	}
-	return false
 }
 
 // readApks reads a database that names each package's files: P is the package, V its

@@ -31,7 +31,7 @@ type Machine struct {
 	Run       bool              // executables may be asked for their version
 	Now       time.Time
 	Tools     []string // probed for these alone, and for what they come with; all where nil
-	Sizes     bool     // sizes on disk and packages are told too, which takes longer
+	Sizes     bool     // sizes on disk are told too, which takes longer
 	Avoid     []string // folders that are surveyed: nothing below them is run
 	Said      *Said    // what executables said before; may be nil
 	Checkouts []string // folders below which repositories are listed
@@ -43,9 +43,15 @@ func Take(ctx context.Context, c *catalogue.Catalogue, reader *reading.Reader, m
 		m.Info.Arch = runtime.GOARCH
 	}
 	p := newProbe(c, m)
+	packages := make(chan struct{})
+	go func() { // beside the search: nearly every machine's are asked for
+		defer close(packages)
+		p.packaging.once.Do(p.readPackages)
+	}()
 	p.readStartup()
 	p.search()
 	p.system()
+	<-packages
 	inv := inventory.Inventory{Format: inventory.Format, Machine: p.machine.Info, TakenAt: m.Now,
 		Installations: p.describe(ctx), FirstOnPath: []inventory.OnPath{}, Defaults: []inventory.Default{}, Overrides: []inventory.Override{}}
 	p.inv = &inv
