@@ -18,6 +18,7 @@ import (
 
 	"wexo/internal/client"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/sentence"
 	"wexo/internal/terminal"
 )
 
@@ -332,7 +333,7 @@ func newMachineList(s Streams, r *remote) *cobra.Command {
 		w := tabwriter.NewWriter(s.Out, 0, 0, 2, ' ', 0)
 		_, _ = fmt.Fprintln(w, "MACHINE\tKIND\tSYSTEM\tTAGS\tREADY FOR\tINSTALLATIONS\tREPORTED")
 		for _, m := range got.JSON200.Machines {
-			reported := m.TakenAt.Format("2006-01-02 15:04")
+			reported := m.TakenAt.UTC().Format(minutely)
 			if m.Stale {
 				reported += ", late"
 			}
@@ -350,7 +351,7 @@ func newMachineList(s Streams, r *remote) *cobra.Command {
 			if g.Stale > 0 {
 				late = fmt.Sprintf(", %d of them late", g.Stale)
 			}
-			_ = terminal.Printf(s.Out, "\n%s (%s): ready for %d of %d repositories, %d machines%s", g.Title, g.Tag, g.Ready, g.Repositories, len(g.Machines), late)
+			_ = terminal.Printf(s.Out, "\n%s (%s): ready for %d of %s, %s%s", g.Title, g.Tag, g.Ready, sentence.Count(g.Repositories, "repository", "repositories"), sentence.Count(len(g.Machines), "machine", "machines"), late)
 		}
 		if len(got.JSON200.Groups) > 0 {
 			_, _ = fmt.Fprintln(s.Out)
@@ -387,11 +388,23 @@ func newMachineChanges(s Streams, r *remote) *cobra.Command {
 	return cmd
 }
 
+// toTheMinute is a time of the API for people; the text itself where it is none.
+func toTheMinute(text string) string {
+	at, err := time.Parse(time.RFC3339, text)
+	if err != nil {
+		return text
+	}
+	return at.UTC().Format(minutely)
+}
+
+// minutely is how times are told, in UTC.
+const minutely = "2006-01-02 15:04"
+
 func changesText(s Streams, c client.MachineChanges) error {
 	if c.From == "" {
 		return terminal.Printf(s.Out, "%s: nothing older is kept to compare with.\n", c.Machine)
 	}
-	_ = terminal.Printf(s.Out, "%s, from %s to %s\n", c.Machine, c.From, c.To)
+	_ = terminal.Printf(s.Out, "%s, from %s to %s\n", c.Machine, toTheMinute(c.From), toTheMinute(c.To))
 	if len(c.Came)+len(c.Went)+len(c.Changed) == 0 {
 		return terminal.Printf(s.Out, "  nothing has changed\n")
 	}

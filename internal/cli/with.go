@@ -92,6 +92,7 @@ func chooseFor(cmd *cobra.Command, s Streams, l looking, by freshness, arg strin
 	}
 	result := got.judge.Reads[0].Result
 	var refused []string
+	way := "wexo reconcile " + arg + " tells why"
 	for _, tool := range c.Tools() {
 		n, ok := inForce(result, folder, tool)
 		if !ok || result.Judged[n].Case.Brought {
@@ -104,10 +105,13 @@ func chooseFor(cmd *cobra.Command, s Streams, l looking, by freshness, arg strin
 			_ = terminal.Printf(s.Err, "wexo: %s %s at %s%s%s\n", tool.Title, orDash(in.Version), in.Home, why, out.add(tool, in, first))
 		case why != "":
 			refused = append(refused, tool.Title+": "+why)
+			if !result.Judged[n].Resolved.Conflict {
+				way = "install it (wexo needs " + arg + " tells what)"
+			}
 		}
 	}
 	if len(refused) > 0 {
-		return out, failed("%s; install it (wexo needs %s tells what), or give --nearest", strings.Join(refused, "; "), arg)
+		return out, failed("%s; %s, or give --nearest", strings.Join(refused, "; "), way)
 	}
 	return out, nil
 }
