@@ -37,7 +37,7 @@ func TestNeeds(t *testing.T) {
 	status, out, errors := wexo(t, append(args, dir)...)
 	assert.Equal(t, 0, status, errors)
 	assert.Contains(t, out, "agent needs 1 toolchain\n")
-	assert.Contains(t, out, "+ Node.js 24.11.1  supported until 2028-04-30")
+	assert.Contains(t, out, "+ Node.js 24.11.1  supported until 30 Apr 2028")
 	assert.Contains(t, out, "Serves none of these repositories: 1 installation, 200 MB")
 	assert.Contains(t, out, "- Node.js 22.11.0 at /opt/node/22.11.0, 200 MB")
 	assert.Contains(t, out, "with it would go tulip 1.0")
@@ -45,7 +45,7 @@ func TestNeeds(t *testing.T) {
 	_, out, _ = wexo(t, append(args, "--output", "list", "agent", dir)...)
 	assert.Equal(t, "node\t24.11.1\t-\t-\n", out, "for a program to read")
 	_, out, _ = wexo(t, append(args, "--output", "markdown", dir)...)
-	assert.Contains(t, out, "# What agent needs\n\n- [ ] Node.js 24.11.1, supported until 2028-04-30: for ")
+	assert.Contains(t, out, "# What agent needs\n\n- [ ] Node.js 24.11.1, supported until 30 Apr 2028: for ")
 	_, out, _ = wexo(t, append(args, "--output", "json", dir)...)
 	var n report.Needs
 	require.NoError(t, json.Unmarshal([]byte(out), &n))

@@ -146,11 +146,20 @@ func installed(in NeedsInstall, c *catalogue.Catalogue) string {
 func supported(in NeedsInstall) string {
 	switch {
 	case in.Ended:
-		return "  out of support since " + in.Until + ", and nothing newer is admitted"
+		return "  out of support since " + inWords(in.Until) + ", and nothing newer is admitted"
 	case in.Until != "":
-		return "  supported until " + in.Until
+		return "  supported until " + inWords(in.Until)
 	}
 	return ""
+}
+
+// inWords is a day as sentences say it.
+func inWords(text string) string {
+	day, err := time.Parse(time.DateOnly, text)
+	if err != nil {
+		return text
+	}
+	return day.Format("2 Jan 2006")
 }
 
 // askers are the first few of a list, with how many more there are.

@@ -30,14 +30,12 @@ var shots = []shot{
 	{name: "overview-dark", path: "/", wait: "Support ending in the next", theme: "dark"},
 	{name: "matrix-light", path: "/matrix", wait: "bee-counter"},
 	{name: "repository-light", path: "/repositories/weather-mast?machine=potting-bench", wait: "Ladder"},
-	{name: "repository-dark", path: "/repositories/seed-ledger", wait: "Ladder", theme: "dark"},
 	{name: "claims-light", path: "/repositories/glasshouse-sensors?tool=python", wait: "Not understood", height: 1150},
 	{name: "together-light", path: "/repositories/meadow-app?tool=gradle", wait: "would hold", height: 1250},
-	{name: "findings-light", path: "/findings", wait: "22 causes"},
+	{name: "findings-light", path: "/findings", wait: "29 causes"},
 	{name: "machines-light", path: "/machines", wait: "All machines"},
 	{name: "machine-light", path: "/machines/potting-bench", wait: "What PATH runs", height: 1500},
 	{name: "compare-light", path: "/compare?a=orchid-desk&b=seed-agent", wait: "differ"},
-	{name: "overview-narrow", path: "/", wait: "Support ending in the next", width: 320, height: 1200},
 }
 
 func main() {

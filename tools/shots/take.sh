@@ -37,11 +37,10 @@ terminal() { # name, command
 survey="$PWD/bin/wexo survey --config $work/demo/wexo.yaml --as-of 2026-11-16 ${inventories[*]} --fail-on never"
 terminal survey "cd $work/demo/repositories; echo '\$ wexo survey --as-of 2026-11-16 …'; $survey weather-mast plant-labels specimen-web visitor-kiosk bee-counter moss-index gift-shop"
 terminal causes "cd $work/demo; echo '\$ wexo survey --as-of 2026-11-16 … repositories'; script -qefc '$survey repositories' /dev/null | head -40"
-terminal reading "cd $work/demo/repositories; echo '\$ wexo survey volunteer-rota'; $survey volunteer-rota | tail -n 8; echo; echo '\$ wexo trace gift-shop node'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json gift-shop node"
 terminal trace "cd $work/demo/repositories; echo '\$ wexo trace seed-ledger java'; $PWD/bin/wexo trace --as-of 2026-11-16 --inventory $work/demo/inventories/potting-bench.json --inventory $work/demo/inventories/seed-agent.json seed-ledger java"
 terminal reconcile "cd $work/demo/repositories; echo '\$ wexo reconcile meadow-app'; $PWD/bin/wexo reconcile --config ../wexo.yaml --as-of 2026-11-16 ${inventories[*]} meadow-app; echo; echo '\$ wexo reconcile --all .'; $PWD/bin/wexo reconcile --config ../wexo.yaml --all --as-of 2026-11-16 ${inventories[*]} ."
-terminal demo "echo '\$ make demo'; $PWD/bin/wexo demo --once --dir $work/again | sed 's#$work/again#/tmp/wexo-demo#'"
-terminal inventory "cd $work/demo/machines; echo '\$ wexo inventory'; $PWD/bin/wexo inventory --root potting-bench --home /home/fern --path /home/fern/.toolshed/shims:/opt/node/24.21.0/bin:/opt/go/1.27.4/bin:/usr/bin"
+terminal inventory "cd $work/demo/machines; echo '\$ wexo inventory'; script -qefc '$PWD/bin/wexo inventory --root potting-bench --home /home/fern --path /home/fern/.toolshed/shims:/opt/node/24.21.0/bin:/opt/go/1.27.4/bin:/usr/bin' /dev/null | head -40"
+terminal needs "cd $work/demo; echo '\$ wexo needs --inventory seed-agent.json repositories'; $PWD/bin/wexo needs --config wexo.yaml --as-of 2026-11-16 --inventory inventories/seed-agent.json repositories; echo; echo '\$ wexo needs --inventory potting-bench.json --output markdown repositories'; $PWD/bin/wexo needs --config wexo.yaml --as-of 2026-11-16 --inventory inventories/potting-bench.json --output markdown repositories"
 # A file that nests too deeply, a commit that is gone: what a gate says of them.
 mkdir -p "$work/gate/greenhouse" "$work/gate/lost-beds"
 printf 'terraform {\n  required_version = ">= 1.5"\n}\na = %s' "$(printf '(%.0s' $(seq 5000))" >"$work/gate/greenhouse/main.tf"

@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { Fragment } from "react";
 import { Link, useParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { FindingList } from "../components/FindingList";
@@ -144,7 +145,9 @@ function Row({ serving: s, installation: i }: { serving: Schemas["Serving"]; ins
         </span>
       </td>
       <td className="py-1.5 pr-3 [overflow-wrap:anywhere] max-sm:block max-sm:py-0">
-        <span className="font-mono text-mono text-ink2">{i.home || i.path}</span>
+        <span className="font-mono text-mono text-ink2">
+          <Path of={i.own || i.home || i.path} />
+        </span>
         <span className="block text-small text-ink2">{traits.join(", ")}</span>
         {i.healthReason ? (
           <span className={broken ? "block text-error" : "block text-warning"}>{i.healthReason}</span>
@@ -162,7 +165,10 @@ function Row({ serving: s, installation: i }: { serving: Schemas["Serving"]; ins
           : s.repositories.slice(0, 4).map((name, n) => (
               <span key={name}>
                 {n > 0 ? ", " : ""}
-                <Link to={keep(repositoryPage(name), { tool: s.tool })} className="inline-block py-1 text-ink2 underline">
+                <Link
+                  to={keep(repositoryPage(name), { tool: s.tool })}
+                  className="inline-block leading-6 text-ink2 underline"
+                >
                   {name}
                 </Link>
               </span>
@@ -170,7 +176,7 @@ function Row({ serving: s, installation: i }: { serving: Schemas["Serving"]; ins
         {s.repositories.length > 4 ? (
           <>
             {" and "}
-            <Link to={keep("/matrix", { tool: s.tool })} className="inline-block py-1 text-ink2 underline">
+            <Link to={keep("/matrix", { tool: s.tool })} className="inline-block leading-6 text-ink2 underline">
               {number(s.repositories.length - 4)} more
             </Link>
           </>
@@ -222,7 +228,9 @@ function NeedsOf({ name }: { name: string }) {
                   {s.title} <span className="font-mono text-mono">{s.version}</span>
                 </span>
                 {s.sizeBytes > 0 ? <span className="text-ink2"> {bytes(s.sizeBytes)}</span> : null}
-                <span className="block font-mono text-small text-ink2">{s.home}</span>
+                <span className="block font-mono text-small text-ink2">
+                  <Path of={s.home} />
+                </span>
                 {s.goesWith.length > 0 ? (
                   <span className="block text-small text-ink2">with it would go {several(s.goesWith, 5)}</span>
                 ) : null}
@@ -274,7 +282,7 @@ function Changes({ name }: { name: string }) {
               <span className="sr-only">{word}: </span>
               {x.title} <span className="font-mono text-mono">{text}</span>
               <span className="block text-small text-ink2">
-                {x.what} {x.path}
+                {about[x.what]} {x.what === "path" ? null : <Path of={x.path} />}
               </span>
             </span>
           </li>
@@ -282,6 +290,30 @@ function Changes({ name }: { name: string }) {
       </ul>
     </Panel>
   );
+}
+
+/** What a change is about. */
+const about: Record<Schemas["Change"]["what"], string> = {
+  installation: "at",
+  health: "health of",
+  path: "what PATH runs",
+  default: "the default, from",
+  override: "variable",
+  proxy: "proxy",
+};
+
+/** A path, which breaks behind its slashes. */
+function Path({ of }: { of: string }) {
+  let at = 0;
+  return of.split(/(?<=[/\\])/).map((part) => {
+    at += part.length;
+    return (
+      <Fragment key={at}>
+        {part}
+        <wbr />
+      </Fragment>
+    );
+  });
 }
 
 /** Executables that pick by the folder, and what they pick. */

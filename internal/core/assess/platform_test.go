@@ -91,13 +91,14 @@ func TestPlatforms(t *testing.T) {
 	}{
 		"a pin outside what is demanded": {adopts(map[string]string{".node-version": "24.21.0"}), "platform-mismatch",
 			[]string{`The baseline "The kiosks" (baselines/kiosk.yaml:3) that this repository adopts demands Node.js ^22.12`, ".node-version:1 asks for Node.js 24.21.0", "-> Change .node-version:1 to Node.js 22.23.3 (install it on desk first)."}},
-		"a pin inside it":                     {adopts(map[string]string{".node-version": "22.23.3"}), "platform-mismatch", nil},
-		"nothing pinned, and it chooses":      {adopts(map[string]string{"package.json": "{}"}), "platform-mismatch", nil},
-		"nobody adopts it":                    {map[string]string{".node-version": "24.21.0"}, "platform-mismatch", nil},
-		"a bound that leaves nothing of it":   {adopts(map[string]string{"package.json": `{"engines":{"node":">=24"}}`}), "platform-mismatch", []string{"package.json:1 asks for Node.js >=24"}},
-		"the machines with the tag demand it": {map[string]string{".node-version": "24.21.0", ".wexo.yaml": "tags: [kiosks]\n"}, "platform-mismatch", []string{`The baseline "The kiosks" (baselines/kiosk.yaml:3) that kiosks must meet demands Node.js ^22.12`}},
-		"the package is of another version":   {adopts(map[string]string{".node-version": "22.23.3"}), "companion-missing", nil},
-		"the package is not there":            {adopts(map[string]string{".node-version": "24.21.0"}), "companion-missing", nil},
+		"a pin inside it":                      {adopts(map[string]string{".node-version": "22.23.3"}), "platform-mismatch", nil},
+		"nothing pinned, and it chooses":       {adopts(map[string]string{"package.json": "{}"}), "platform-mismatch", nil},
+		"nobody adopts it":                     {map[string]string{".node-version": "24.21.0"}, "platform-mismatch", nil},
+		"a bound that leaves nothing of it":    {adopts(map[string]string{"package.json": `{"engines":{"node":">=24"}}`}), "platform-mismatch", []string{"package.json:1 asks for Node.js >=24"}},
+		"the machines with the tag demand it":  {map[string]string{".node-version": "24.21.0", ".wexo.yaml": "tags: [kiosks]\n"}, "platform-mismatch", []string{`The baseline "The kiosks" (baselines/kiosk.yaml:3) that kiosks must meet demands Node.js ^22.12`}},
+		"the machines that build it demand it": {map[string]string{".node-version": "24.21.0", ".wexo.yaml": "built-by: [kiosks]\n"}, "platform-mismatch", []string{`The baseline "The kiosks" (baselines/kiosk.yaml:3) that kiosks must meet demands Node.js ^22.12`}},
+		"the package is of another version":    {adopts(map[string]string{".node-version": "22.23.3"}), "companion-missing", nil},
+		"the package is not there":             {adopts(map[string]string{".node-version": "24.21.0"}), "companion-missing", nil},
 	} {
 		got := settled(t, q.files, kiosks, kiosk, desk)[q.class]
 		if len(q.says) == 0 {

@@ -31,8 +31,10 @@ func (f *Facts) tying(p *Prepared, decided policy.Policy) *tying {
 		t.adopted = append(t.adopted, b)
 	}
 	t.demanded = t.adopted
-	for _, b := range t.book.Baselines { // a repository is built by the machines with its tags
-		built := slices.ContainsFunc(b.Machines, func(group string) bool { return slices.Contains(p.Settings.Tags, group) })
+	for _, b := range t.book.Baselines { // what machines demand holds for repositories with their tag, and for those that they build
+		built := slices.ContainsFunc(b.Machines, func(group string) bool {
+			return slices.Contains(p.Settings.Tags, group) || slices.Contains(p.Settings.BuiltBy, group)
+		})
 		if built && !slices.Contains(t.adopted, b) {
 			t.demanded = append(t.demanded[:len(t.demanded):len(t.demanded)], b)
 		}
