@@ -87,56 +87,80 @@ func (w Wording) machineSides(r *assess.Result, n int) []MachineSide {
 func candidates(c *resolve.Class, r *resolve.Resolved) []Candidate {
 	out := []Candidate{}
 	o := r.Comes(c.Machines.First())
-	want, build, named := wanted(r)
-	called := ""
-	if len(r.Pins) > 0 && (r.Pins[0].Kept || r.Pins[0].Alias != "") {
-		called = r.Pins[0].Raw
-	}
+	a := askedOf(c, r)
 	for _, in := range c.Installed(r.Tool.Name) {
-		byName := called != "" && c.Called(r.Tool.Name, called) == in
 		one := Candidate{Version: in.Version, Vendor: in.Vendor, Path: in.Path}
-		switch {
-		case in.Health == "broken":
-			one.Why = "broken: " + in.HealthReason
-		case in.Private:
-			one.Why = "another program brought it for itself"
-		case in.Number.IsZero():
-			one.Why = "its version cannot be told"
-		case byName:
-			one.Fits, one.Why = true, "called "+called
-		case called != "" && r.Pins[0].Kept:
-			one.Why = "not called " + called
-		case !want.Contains(in.Number):
-			one.Why = "not in " + want.WithoutPrereleases().String()
-			if want.WithoutPrereleases().IsAll() {
-				one.Why = "a pre-release, and none is asked for"
-			}
-		case !build.Fits(in.Installation):
-			one.Why = "of another build than asked for"
-		default:
-			one.Fits, one.Why = true, "in "+want.WithoutPrereleases().String()
-			if want.IsAll() {
-				one.Why = "nothing is asked for"
-			}
-		}
+		one.Fits, one.Why = a.fits(in)
 		if o != nil && o.Version == in.Version && (o.Path == in.Path || o.Path == "") && !slices.ContainsFunc(out, func(p Candidate) bool { return p.Wins }) {
 			one.Wins = true
-			switch o.DecidedBy {
-			case resolve.ByPin, resolve.ByInherited, resolve.ByBaseline:
-				if !byName {
-					one.Why += ", and the newest that " + named + " admits"
-				}
-			case resolve.ByOverride:
-				one.Why += "; the variable " + o.Where + " names it"
-			case resolve.ByDefault:
-				one.Why += "; the user's default names it"
-			case resolve.ByPath:
-				one.Why += "; PATH finds it first"
-			}
+			one.Why += a.because(in, o)
 		}
 		out = append(out, one)
 	}
 	return out
+}
+
+// asked is what is asked of a tool's installations on a machine.
+type asked struct {
+	set    version.Set
+	build  inventory.Build
+	by     string               // what asks, in words
+	name   string               // a pin that is a name
+	named  *inventory.Installed // the installation that is called so
+	barely bool                 // the name is all that is asked for
+}
+
+func askedOf(c *resolve.Class, r *resolve.Resolved) asked {
+	var a asked
+	a.set, a.build, a.by = wanted(r)
+	if len(r.Pins) > 0 && (r.Pins[0].Kept || r.Pins[0].Alias != "") {
+		a.name, a.barely = r.Pins[0].Raw, r.Pins[0].Kept
+		a.named = c.Called(r.Tool.Name, a.name)
+	}
+	return a
+}
+
+// fits reports whether an installation would do, and why.
+func (a asked) fits(in *inventory.Installed) (fits bool, why string) {
+	only := a.set.WithoutPrereleases()
+	switch {
+	case in.Health == "broken":
+		return false, "broken: " + in.HealthReason
+	case in.Private:
+		return false, "another program brought it for itself"
+	case in.Number.IsZero():
+		return false, "its version cannot be told"
+	case in == a.named:
+		return true, "called " + a.name
+	case a.barely:
+		return false, "not called " + a.name
+	case !a.set.Contains(in.Number) && only.IsAll():
+		return false, "a pre-release, and none is asked for"
+	case !a.set.Contains(in.Number):
+		return false, "not in " + only.String()
+	case !a.build.Fits(in.Installation):
+		return false, "of another build than asked for"
+	case a.set.IsAll():
+		return true, "nothing is asked for"
+	}
+	return true, "in " + only.String()
+}
+
+// because says what chose the installation that runs; empty where its name did.
+func (a asked) because(in *inventory.Installed, o *resolve.Outcome) string {
+	switch o.DecidedBy {
+	case resolve.ByPin, resolve.ByInherited, resolve.ByBaseline:
+		if in != a.named {
+			return ", and the newest that " + a.by + " admits"
+		}
+	case resolve.ByOverride:
+		return "; the variable " + o.Where + " names it"
+	case resolve.ByDefault:
+		return "; the user's default names it"
+	case resolve.ByPath:
+		return "; PATH finds it first"
+	}
+	return ""
 }
 
 // wanted is what decides among installations: the pins together, or else the bounds.

@@ -1,0 +1,167 @@
+package cli
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"math/rand/v2"
+	"net/http"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"wexo/internal/client"
+	"wexo/internal/core/inventory"
+	"wexo/internal/terminal"
+)
+
+// sending says what is sent, and how often.
+type sending struct {
+	probing
+	name, kind, parent string
+	checkouts          []string
+	every              time.Duration
+}
+
+func newSend(s Streams, r *remote) *cobra.Command {
+	var by sending
+	cmd := &cobra.Command{
+		Use:   "send [INVENTORY…]",
+		Short: "Send this machine's inventory, or those in files; - is standard input",
+		Long: "Probes this machine and sends what it has to a running service, or sends the inventories in files,\n" +
+			"of which - is standard input. With --every it keeps doing that: at a time that differs a little\n" +
+			"from machine to machine, and less often while the service does not answer.",
+		Example: "  wexo machines send\n  wexo machines send --every 6h --checkouts ~/work\n  wexo inventory --root image.tar --output json | wexo machines send -",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			c, err := r.open()
+			if err != nil {
+				return err
+			}
+			switch {
+			case by.every == 0:
+				return by.once(cmd.Context(), s, c, args)
+			case len(args) > 0:
+				return usage("--every probes this machine each time; leave the files out")
+			case by.every < time.Minute:
+				return usage("--every %s: a minute is the least", by.every)
+			}
+			return by.keep(cmd.Context(), s, c)
+		},
+	}
+	by.probing.flags(cmd)
+	f := cmd.Flags()
+	f.StringVar(&by.name, "name", "", "send it under this `name` instead of the host's")
+	f.StringVar(&by.kind, "kind", "", "the machine's `kind`: laptop, build-agent, image, subsystem or server")
+	f.StringVar(&by.parent, "parent", "", "the `name` of the machine that this one is a part of")
+	f.StringSliceVar(&by.checkouts, "checkouts", nil, "tell which repositories lie below these `folders`: a laptop matters to those that it holds")
+	f.DurationVar(&by.every, "every", 0, "keep sending, once in this `time` (6h)")
+	return cmd
+}
+
+// once sends one time.
+func (by sending) once(ctx context.Context, s Streams, c *client.ClientWithResponses, files []string) error {
+	inventories, err := by.inventories(ctx, s, files)
+	if err != nil {
+		return err
+	}
+	for _, inv := range inventories {
+		if err := send(ctx, s, c, inv); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func send(ctx context.Context, s Streams, c *client.ClientWithResponses, inv inventory.Inventory) error {
+	body, err := json.Marshal(inv)
+	if err != nil {
+		return failed("%v", err)
+	}
+	got, err := c.SendInventoryWithBodyWithResponse(ctx, "application/json", bytes.NewReader(body))
+	if err := answered(err, got, http.StatusOK); err != nil {
+		return err
+	}
+	_ = terminal.Printf(s.Err, "%s: %d installations sent.\n", got.JSON200.Name, got.JSON200.Installations)
+	return nil
+}
+
+// Waiting after a failure: at first so long, then twice as long each time, and never longer
+// than what lies between two reports.
+const firstWait = 30 * time.Second
+
+// keep sends again and again until the context ends. What fails is told and tried again.
+func (by sending) keep(ctx context.Context, s Streams, c *client.ClientWithResponses) error {
+	wait := firstWait
+	for {
+		next := by.every
+		if err := by.once(ctx, s, c, nil); err != nil && ctx.Err() == nil {
+			_ = terminal.Printf(s.Err, "wexo: %v\n", err)
+			next, wait = min(wait, by.every), min(2*wait, by.every)
+		} else {
+			wait = firstWait
+		}
+		timer := time.NewTimer(jittered(next))
+		select {
+		case <-ctx.Done():
+			timer.Stop()
+			return nil
+		case <-timer.C:
+		}
+	}
+}
+
+// jittered is a time up to a tenth shorter or longer, so that machines that were started
+// together do not all come at once.
+func jittered(d time.Duration) time.Duration {
+	return d + time.Duration((rand.Float64()-0.5)*0.2*float64(d))
+}
+
+// inventories are those in files, or that of this machine.
+func (by sending) inventories(ctx context.Context, s Streams, files []string) ([]inventory.Inventory, error) {
+	var out []inventory.Inventory
+	for _, file := range files {
+		inv, err := givenInventory(ctx, s, file)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, inv)
+	}
+	if len(files) == 0 {
+		k, err := knowledge()
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, by.whole(ctx, k, by.checkouts))
+	}
+	if by.name != "" && len(out) != 1 {
+		return nil, usage("--name goes with one inventory")
+	}
+	for i := range out {
+		m := &out[i].Machine
+		if by.name != "" {
+			m.Name = by.name
+		}
+		if by.kind != "" {
+			m.Kind = by.kind
+		}
+		if by.parent != "" {
+			m.Parent = by.parent
+		}
+		if by.every > 0 {
+			out[i].ReportEvery = by.every.String()
+		}
+	}
+	return out, nil
+}
+
+// givenInventory reads an inventory from a file, or from standard input where that is -.
+func givenInventory(ctx context.Context, s Streams, file string) (inventory.Inventory, error) {
+	if file != "-" {
+		return readInventory(ctx, file)
+	}
+	inv, err := inventory.Read(s.In)
+	if err != nil {
+		return inv, usage("standard input: %v", err)
+	}
+	return inv, nil
+}
