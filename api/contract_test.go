@@ -27,7 +27,7 @@ func TestOperations(t *testing.T) {
 		assert.False(t, o.Open, id)
 	}
 	assert.Equal(t, []string{"owner"}, byID["createToken"].Roles)
-	assert.Equal(t, int64(8<<20), byID["sendInventory"].MostBytes)
+	assert.Equal(t, int64(5<<20), byID["sendInventory"].MostBytes)
 	assert.Equal(t, int64(64<<10), byID["createToken"].MostBytes)
 	assert.Zero(t, byID["startSurvey"].MostBytes)
 
