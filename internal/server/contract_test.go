@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"net/url"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -24,6 +25,7 @@ import (
 type checked struct {
 	t      *testing.T
 	router routers.Router
+	mu     sync.Mutex
 	seen   map[string]int
 }
 
@@ -35,7 +37,7 @@ func newChecked(t *testing.T) *checked {
 	router, err := legacy.NewRouter(contract)
 	require.NoError(t, err)
 	openapi3filter.RegisterBodyDecoder("application/problem+json", openapi3filter.RegisteredBodyDecoder("application/json"))
-	return &checked{t, router, map[string]int{}}
+	return &checked{t: t, router: router, seen: map[string]int{}}
 }
 
 // RoundTrip calls the service, and fails the test where the answer is not as the contract says.
@@ -61,6 +63,8 @@ func (c *checked) RoundTrip(q *http.Request) (*http.Response, error) {
 		Body: io.NopCloser(bytes.NewReader(body)), Options: &openapi3filter.Options{IncludeResponseStatus: true},
 	})
 	assert.NoError(c.t, err, "%s %s answered %d: %.300s", q.Method, q.URL, response.StatusCode, body)
+	c.mu.Lock()
+	defer c.mu.Unlock()
 	c.seen[route.Operation.OperationID]++
 	return response, nil
 }

@@ -13,6 +13,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"time"
 )
 
@@ -44,13 +45,16 @@ type options struct {
 type arena struct {
 	options
 	dir   string
-	notes []string // what did not hold, or could not be tried
+	mu    sync.Mutex // of the rest: some attacks try several things at a time
+	notes []string   // what did not hold, or could not be tried
 	tried int
 	lost  int // of the tried ones
 }
 
 // check counts one try.
 func (a *arena) check(held bool, format string, args ...any) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
 	if a.tried++; !held {
 		a.lost++
 		if len(a.notes) < 20 {
@@ -61,6 +65,8 @@ func (a *arena) check(held bool, format string, args ...any) {
 
 // note says something of an attack that is no failure.
 func (a *arena) note(format string, args ...any) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
 	a.notes = append(a.notes, fmt.Sprintf(format, args...))
 }
 

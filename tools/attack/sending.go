@@ -13,6 +13,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"wexo/internal/core/inventory"
@@ -125,8 +126,8 @@ func (a *arena) sendAll(ctx context.Context, s *service, agents []*agent, pause 
 				began := time.Now()
 				status, text := a.send(s, machine, next)
 				spent := time.Since(began)
-				mu.Lock()
 				a.check(status == 200, "%s was answered %d: %.200s", machine.name, status, text)
+				mu.Lock()
 				took = append(took, spent)
 				mu.Unlock()
 				if status == 200 {
@@ -166,7 +167,7 @@ func paused(ctx context.Context, pause time.Duration) bool {
 
 // others begins to send what is to be refused, until the time is over. What it gives waits
 // for the end and tells how often it was tried.
-func (a *arena) others(ctx context.Context, s *service, agents []*agent) (ended func() int) {
+func (a *arena) others(ctx context.Context, s *service, agents []*agent) (ended func() int64) {
 	random := rand.New(rand.NewPCG(a.seed, 7))
 	at := func(when time.Time) string {
 		inv := inventoryOf("agent-001")
@@ -187,38 +188,31 @@ func (a *arena) others(ctx context.Context, s *service, agents []*agent) (ended 
 		{"another machine's", agents[0].token, good, 403}, {"nobody's", "wexo_guess", good, 401},
 	}
 	var wait sync.WaitGroup
-	var mu sync.Mutex
-	tried := 0
+	var tried atomic.Int64
 	for _, w := range wants {
 		wait.Go(func() {
 			for paused(ctx, 50*time.Millisecond) {
 				status, text, err := s.call("POST", "/api/machines", w.token, w.body)
-				mu.Lock()
-				tried++
+				tried.Add(1)
 				a.check(err == nil && status == w.status, "%s is answered %d, not %d: %.200s %v", w.what, status, w.status, text, err)
-				mu.Unlock()
 			}
 		})
 	}
 	wait.Go(func() {
 		for paused(ctx, 200*time.Millisecond) {
 			status := s.large(50 << 20)
-			mu.Lock()
-			tried++
+			tried.Add(1)
 			a.check(status == 413 || status == 0, "50 MB are answered %d", status) // or cut off
-			mu.Unlock()
 		}
 	})
 	wait.Go(func() {
 		for paused(ctx, 20*time.Millisecond) {
 			err := s.breakOff(good)
-			mu.Lock()
-			tried++
+			tried.Add(1)
 			a.check(err == nil, "a call that breaks off: %v", err)
-			mu.Unlock()
 		}
 	})
-	return func() int { wait.Wait(); return tried }
+	return func() int64 { wait.Wait(); return tried.Load() }
 }
 
 // large posts so many bytes; 0 where the service hangs up.
