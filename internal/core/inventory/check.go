@@ -47,6 +47,9 @@ func (c *checking) text(field, text string, most int) {
 // wrong tells what is wrong with a text. Controls are refused in all of them: none is part of
 // a name, a version or a path that a program could be run by.
 func wrong(text string, most int) string {
+	if len(text) <= most && isPlain(text) { // as nearly all are
+		return ""
+	}
 	switch {
 	case utf8.RuneCountInString(text) > most:
 		return fmt.Sprintf("has %d characters; at most %d are taken", utf8.RuneCountInString(text), most)
@@ -56,6 +59,16 @@ func wrong(text string, most int) string {
 		return "holds a control character"
 	}
 	return ""
+}
+
+// isPlain reports whether a text is of printing ASCII characters alone.
+func isPlain(text string) bool {
+	for i := range len(text) {
+		if text[i] < ' ' || text[i] > '~' {
+			return false
+		}
+	}
+	return true
 }
 
 func (c *checking) oneOf(field, text string, known []string) {

@@ -65,10 +65,10 @@ func (s *Server) Handler() (http.Handler, error) {
 }
 
 // uncompressed reports whether an answer is not to be compressed: events are sent as they
-// come, and the matrix is compressed already.
+// come, the matrix is compressed already, and what a change is answered is short.
 func uncompressed(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	return strings.HasSuffix(path, "/events") || path == "/api/matrix"
+	return c.Request().Method != http.MethodGet || strings.HasSuffix(path, "/events") || path == "/api/matrix"
 }
 
 // headers that keep the console and the API to themselves.
