@@ -25,6 +25,9 @@ need rustc rustc
 need librust-semver-dev '/usr/share/cargo/registry/semver-1.*'
 need dpkg dpkg
 need ripgrep rg
+need rpm rpmbuild
+need db5.3-util db5.3_load
+need zstd zstd
 
 [ ${#missing[@]} -gt 0 ] || exit 0
 if [ "$(id -u)" != 0 ] || ! command -v apt-get >/dev/null; then

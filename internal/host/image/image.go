@@ -5,9 +5,6 @@ package image
 
 import (
 	"archive/tar"
-	"bufio"
-	"bytes"
-	"compress/gzip"
 	"context"
 	"encoding/json"
 	"errors"
@@ -129,14 +126,14 @@ const maxEntries = 2_000_000
 
 // index finds the entries of an archive. One that is compressed is unpacked to a file first.
 func (s *source) index() error {
-	head := make([]byte, 2)
+	head := make([]byte, len(zstdMagic))
 	if _, err := io.ReadFull(s.file, head); err != nil {
 		return ErrNone
 	}
 	if _, err := s.file.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
-	if bytes.Equal(head, []byte{0x1f, 0x8b}) {
+	if isCompressed(head) {
 		if err := s.inflate(); err != nil {
 			return err
 		}
@@ -176,10 +173,11 @@ func (s *source) index() error {
 const maxInflated = 32 << 30
 
 func (s *source) inflate() error {
-	z, err := gzip.NewReader(bufio.NewReader(s.file))
+	z, err := decompressed(s.file)
 	if err != nil {
 		return ErrNone
 	}
+	defer z.Close()
 	temp, err := os.CreateTemp("", "wexo-image-")
 	if err != nil {
 		return err

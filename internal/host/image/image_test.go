@@ -8,8 +8,10 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -27,7 +29,7 @@ type member struct {
 }
 
 func file(name, content string) member { return member{name, content, tar.TypeReg, 0o644} }
-func exec(name string) member          { return member{name, "run", tar.TypeReg, 0o755} }
+func program(name string) member       { return member{name, "run", tar.TypeReg, 0o755} }
 func link(name, target string) member  { return member{name, target, tar.TypeSymlink, 0o777} }
 func dir(name string) member           { return member{name, "", tar.TypeDir, 0o755} }
 
@@ -63,6 +65,15 @@ func zipped(t *testing.T, data []byte) []byte {
 	return b.Bytes()
 }
 
+// zstandard lets the program itself compress.
+func zstandard(t *testing.T, data []byte) []byte {
+	c := exec.Command("zstd", "-q", "-c", "-19")
+	c.Stdin = bytes.NewReader(data)
+	out, err := c.Output()
+	require.NoError(t, err)
+	return out
+}
+
 func text(t *testing.T, value any) string {
 	data, err := json.Marshal(value)
 	require.NoError(t, err)
@@ -74,27 +85,29 @@ var settings = map[string]any{"architecture": "arm64", "os": "linux", "config": 
 // layers are two of one image: the second takes things of the first away.
 func layers(t *testing.T) [][]byte {
 	return [][]byte{
-		archive(t, dir("usr"), dir("usr/lib"), link("lib", "usr/lib"), file("usr/lib/old", "1"), exec("usr/bin/node"), dir("opt/kept"), file("opt/kept/a", "1"), file("opt/gone/b", "1"),
+		archive(t, dir("usr"), dir("usr/lib"), link("lib", "usr/lib"), file("usr/lib/old", "1"), program("usr/bin/node"), dir("opt/kept"), file("opt/kept/a", "1"), file("opt/gone/b", "1"),
 			file("etc/conf/one", "1"), file("etc/conf/two", "1"), link("var/run", "/run"), member{"usr/bin/nodejs", "usr/bin/node", tar.TypeLink, 0o755}),
 		archive(t, file("lib/new", "2"), file("usr/lib/.wh.old", ""), file("opt/.wh.gone", ""), file("etc/conf/.wh..wh..opq", ""), file("etc/conf/three", "3"), file("var/run/pid", "4")),
 	}
 }
 
-func saved(t *testing.T, zip bool) []member {
+type compression func(*testing.T, []byte) []byte
+
+func plain(_ *testing.T, data []byte) []byte { return data }
+
+func saved(t *testing.T, compress compression) []member {
 	members := []member{
 		file("manifest.json", text(t, []map[string]any{{"Config": "c.json", "RepoTags": []string{"garden/kiosk:4"}, "Layers": []string{"a/layer.tar", "b/layer.tar"}}})),
 		file("c.json", text(t, settings)),
 	}
 	for i, data := range layers(t) {
-		if zip {
-			data = zipped(t, data)
-		}
+		data = compress(t, data)
 		members = append(members, file([]string{"a/layer.tar", "b/layer.tar"}[i], string(data)))
 	}
 	return members
 }
 
-func openLayout(t *testing.T) []member {
+func openLayout(t *testing.T, compress compression) []member {
 	members := []member{file("oci-layout", `{"imageLayoutVersion": "1.0.0"}`)}
 	blob := func(data []byte) map[string]any {
 		sum := sha256.Sum256(data)
@@ -104,7 +117,7 @@ func openLayout(t *testing.T) []member {
 	}
 	var list []any
 	for _, data := range layers(t) {
-		list = append(list, blob(zipped(t, data)))
+		list = append(list, blob(compress(t, data)))
 	}
 	inner := blob([]byte(text(t, map[string]any{"config": blob([]byte(text(t, settings))), "layers": list})))
 	inner["annotations"] = map[string]string{"org.opencontainers.image.ref.name": "garden/kiosk:4"}
@@ -130,12 +143,14 @@ func write(t *testing.T, data []byte) string {
 
 func TestFormsOfImages(t *testing.T) {
 	for name, at := range map[string]string{
-		"saved":                     write(t, archive(t, saved(t, false)...)),
-		"saved, layers compressed":  write(t, archive(t, saved(t, true)...)),
-		"saved, compressed":         write(t, zipped(t, archive(t, saved(t, false)...))),
-		"saved, unpacked":           lay(t, saved(t, true)),
-		"the open layout":           lay(t, openLayout(t)),
-		"the open layout, archived": write(t, archive(t, openLayout(t)...)),
+		"saved":                           write(t, archive(t, saved(t, plain)...)),
+		"saved, layers compressed":        write(t, archive(t, saved(t, zipped)...)),
+		"saved, compressed":               write(t, zipped(t, archive(t, saved(t, plain)...))),
+		"saved, compressed with zstd":     write(t, zstandard(t, archive(t, saved(t, plain)...))),
+		"saved, unpacked":                 lay(t, saved(t, zipped)),
+		"the open layout":                 lay(t, openLayout(t, zipped)),
+		"the open layout, layers by zstd": lay(t, openLayout(t, zstandard)),
+		"the open layout, archived":       write(t, archive(t, openLayout(t, zipped)...)),
 	} {
 		t.Run(name, func(t *testing.T) {
 			assert.True(t, image.Is(at))
@@ -168,6 +183,20 @@ func listed(t *testing.T, root string) []string {
 	return out
 }
 
+// TestWhatIsKeptOfLargeFiles: only the beginning of a large file is, but all of a system's packages.
+func TestWhatIsKeptOfLargeFiles(t *testing.T) {
+	large := strings.Repeat("moss", 5<<20)
+	into := t.TempDir()
+	_, err := image.Unpack(t.Context(), write(t, archive(t, dir("usr"), file("usr/bin/go", large), file("var/lib/rpm/rpmdb.sqlite", large))), into)
+	require.NoError(t, err)
+	for name, end := range map[string]string{"usr/bin/go": "\x00\x00", "var/lib/rpm/rpmdb.sqlite": "ss"} {
+		data, err := os.ReadFile(filepath.Join(into, name))
+		require.NoError(t, err)
+		assert.Len(t, data, len(large))
+		assert.Equal(t, end, string(data[len(data)-2:]), name)
+	}
+}
+
 // TestNothingLeavesTheFolder: names and links that lead out lead nowhere.
 func TestNothingLeavesTheFolder(t *testing.T) {
 	outside := t.TempDir()
@@ -198,15 +227,16 @@ func TestNoImages(t *testing.T) {
 		data []byte
 		want string
 	}{
-		"no archive":         {[]byte("a list of seeds, and nothing else at all"), "no container image"},
-		"an empty file":      {nil, "no container image"},
-		"an archive":         {archive(t, file("seeds.txt", "x")), "no container image"},
-		"cut off":            {archive(t, saved(t, false)...)[:2000], ""},
-		"a missing layer":    {archive(t, file("manifest.json", text(t, []map[string]any{{"Config": "c.json", "Layers": []string{"gone"}}})), file("c.json", "{}")), "gone is missing"},
-		"several images":     {archive(t, file("manifest.json", text(t, two)), file("c.json", "{}")), "2 images"},
-		"no JSON":            {archive(t, file("manifest.json", "[")), "manifest.json cannot be understood"},
-		"a damaged layer":    {archive(t, file("manifest.json", text(t, []map[string]any{{"Config": "c.json", "Layers": []string{"l"}}})), file("c.json", "{}"), file("l", "not a layer")), "layer l"},
-		"a digest of a path": {archive(t, file("oci-layout", "{}"), file("index.json", `{"manifests": [{"digest": "sha256:../../etc/passwd"}]}`)), "no digest"},
+		"no archive":               {[]byte("a list of seeds, and nothing else at all"), "no container image"},
+		"an empty file":            {nil, "no container image"},
+		"an archive":               {archive(t, file("seeds.txt", "x")), "no container image"},
+		"cut off":                  {archive(t, saved(t, plain)...)[:2000], ""},
+		"a missing layer":          {archive(t, file("manifest.json", text(t, []map[string]any{{"Config": "c.json", "Layers": []string{"gone"}}})), file("c.json", "{}")), "gone is missing"},
+		"several images":           {archive(t, file("manifest.json", text(t, two)), file("c.json", "{}")), "2 images"},
+		"no JSON":                  {archive(t, file("manifest.json", "[")), "manifest.json cannot be understood"},
+		"a layer by zstd, cut off": {archive(t, file("manifest.json", text(t, []map[string]any{{"Config": "c.json", "Layers": []string{"l"}}})), file("c.json", "{}"), file("l", string(zstandard(t, layers(t)[0])[:40]))), "layer l"},
+		"a damaged layer":          {archive(t, file("manifest.json", text(t, []map[string]any{{"Config": "c.json", "Layers": []string{"l"}}})), file("c.json", "{}"), file("l", "not a layer")), "layer l"},
+		"a digest of a path":       {archive(t, file("oci-layout", "{}"), file("index.json", `{"manifests": [{"digest": "sha256:../../etc/passwd"}]}`)), "no digest"},
 	} {
 		_, err := image.Unpack(t.Context(), write(t, c.data), t.TempDir())
 		require.Error(t, err, name)

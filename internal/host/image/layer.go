@@ -2,8 +2,6 @@ package image
 
 import (
 	"archive/tar"
-	"bufio"
-	"compress/gzip"
 	"context"
 	"errors"
 	"fmt"
@@ -12,6 +10,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 )
@@ -20,6 +19,8 @@ const (
 	// mostKept is how much of a file is written, in bytes; the rest of a larger one is a hole
 	// of the same length. Nobody looks further into one.
 	mostKept = 16 << 20
+	// mostOfPackages is how much is written of a file in which a system keeps its packages.
+	mostOfPackages = 512 << 20
 	// maxWritten is how much is written of one image, in bytes.
 	maxWritten = 16 << 30
 )
@@ -50,20 +51,12 @@ const (
 
 // layer writes one layer, which may be compressed.
 func (w *writer) layer(from io.Reader) error {
-	buffered := bufio.NewReaderSize(reader{w.ctx, from}, 1<<16)
-	from = buffered
-	head, _ := buffered.Peek(4)
-	switch {
-	case len(head) > 1 && head[0] == 0x1f && head[1] == 0x8b:
-		z, err := gzip.NewReader(buffered)
-		if err != nil {
-			return err
-		}
-		from = z
-	case len(head) > 3 && string(head) == "\x28\xb5\x2f\xfd":
-		return errors.New("it is compressed with Zstandard, which is not read; save the image with gzip or uncompressed")
+	unpacked, err := decompressed(reader{w.ctx, from})
+	if err != nil {
+		return fmt.Errorf("it is damaged: %w", err)
 	}
-	archive := tar.NewReader(from)
+	defer unpacked.Close()
+	archive := tar.NewReader(unpacked)
 	own := map[string]bool{} // what this layer has brought
 	for {
 		h, err := archive.Next()
@@ -142,7 +135,11 @@ func (w *writer) file(at string, mode fs.FileMode, size int64, changed time.Time
 		return nil
 	}
 	defer f.Close()
-	n, err := io.Copy(f, io.LimitReader(content, mostKept))
+	most := int64(mostKept)
+	if keepsPackages(at) {
+		most = mostOfPackages
+	}
+	n, err := io.Copy(f, io.LimitReader(content, most))
 	if err != nil {
 		return fmt.Errorf("%s cannot be written: %w", at, err)
 	}
@@ -156,6 +153,12 @@ func (w *writer) file(at string, mode fs.FileMode, size int64, changed time.Time
 	}
 	_ = w.root.Chtimes(local(at), changed, changed)
 	return nil
+}
+
+// keepsPackages reports whether a file lies where a system keeps its packages: those are
+// read whole.
+func keepsPackages(at string) bool {
+	return slices.ContainsFunc([]string{"/var/lib/dpkg/", "/var/lib/rpm/", "/usr/lib/sysimage/rpm/", "/lib/apk/db/", "/usr/lib/apk/db/"}, func(dir string) bool { return strings.HasPrefix(at, dir) })
 }
 
 // clear takes away what lower layers have in a folder.

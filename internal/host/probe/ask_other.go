@@ -2,6 +2,8 @@
 
 package probe
 
+import "os/exec"
+
 // cutOff leaves a command the network: this system has no simple way to take it.
 func cutOff(cmd *exec.Cmd) { grouped(cmd) }
 

@@ -49,3 +49,11 @@ func othersMayWrite(at string) string {
 func ownGroup(gid uint32) bool {
 	return gid == 0 || int(gid) == os.Getegid() && os.Getegid() == os.Geteuid()
 }
+
+// linksTo is how many names a file has.
+func linksTo(info os.FileInfo) uint64 {
+	if stat, ok := info.Sys().(*syscall.Stat_t); ok {
+		return uint64(stat.Nlink)
+	}
+	return 1
+}

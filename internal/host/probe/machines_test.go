@@ -3,11 +3,14 @@ package probe_test
 import (
 	"archive/zip"
 	"bytes"
+	"database/sql"
 	"encoding/binary"
 	"fmt"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -104,6 +107,9 @@ func layFile(t *testing.T, at string, data []byte) {
 		data = peFile(strings.Join(words[1:], ""))
 	case "jar":
 		data = jarFile(t, words[1], strings.Join(words[2:], " "))
+	case "rpms":
+		layRPMs(t, at, data)
+		return
 	default:
 		if bytes.HasPrefix(data, []byte("#!")) {
 			mode = 0o755
@@ -111,6 +117,50 @@ func layFile(t *testing.T, at string, data []byte) {
 	}
 	require.NoError(t, os.WriteFile(at, data, mode))
 	require.NoError(t, os.Chtimes(at, changed, changed))
+}
+
+// layRPMs writes a database of packages, a line each: name, version and release, size, files.
+func layRPMs(t *testing.T, at string, data []byte) {
+	db, err := sql.Open("sqlite", at)
+	require.NoError(t, err)
+	defer db.Close()
+	_, err = db.Exec(`CREATE TABLE Packages (hnum INTEGER PRIMARY KEY AUTOINCREMENT, blob BLOB NOT NULL)`)
+	require.NoError(t, err)
+	for line := range strings.Lines(strings.TrimPrefix(string(data), "rpms\n")) {
+		words := strings.Fields(line)
+		version, release, _ := strings.Cut(words[1], "-")
+		size, err := strconv.Atoi(words[2])
+		require.NoError(t, err)
+		var folders, names, folderOf []byte
+		for i, file := range words[3:] {
+			folders = append(folders, path.Dir(file)+"/\x00"...)
+			names = append(names, path.Base(file)+"\x00"...)
+			folderOf = binary.BigEndian.AppendUint32(folderOf, uint32(i))
+		}
+		_, err = db.Exec(`INSERT INTO Packages (blob) VALUES (?)`, rpmHeader([]rpmField{{1000, 6, 1, []byte(words[0] + "\x00")}, {1001, 6, 1, []byte(version + "\x00")},
+			{1002, 6, 1, []byte(release + "\x00")}, {1009, 4, 1, binary.BigEndian.AppendUint32(nil, uint32(size))},
+			{1116, 4, len(words) - 3, folderOf}, {1117, 8, len(words) - 3, names}, {1118, 8, len(words) - 3, folders}}))
+		require.NoError(t, err)
+	}
+}
+
+type rpmField struct {
+	tag, kind, count int
+	data             []byte
+}
+
+// rpmHeader is a package as RPM keeps it.
+func rpmHeader(fields []rpmField) []byte {
+	var table, values []byte
+	for _, f := range fields {
+		for _, n := range []int{f.tag, f.kind, len(values), f.count} {
+			table = binary.BigEndian.AppendUint32(table, uint32(n))
+		}
+		values = append(values, f.data...)
+	}
+	head := binary.BigEndian.AppendUint32(nil, uint32(len(fields)))
+	head = binary.BigEndian.AppendUint32(head, uint32(len(values)))
+	return append(append(head, table...), values...)
 }
 
 func jarFile(t *testing.T, name, text string) []byte {

@@ -3,19 +3,19 @@ package probe
 import (
 	"bufio"
 	"bytes"
+	"context"
 	"path"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/host/rpmdb"
 )
 
 // systemPackages are what the system's package management says, read from its files.
 type systemPackages struct {
-	once  sync.Once
 	debs  map[string]systemPackage
 	names []string                 // of those, sorted
 	lists map[string][]string      // of each Debian package the files that list what it holds
@@ -32,11 +32,10 @@ const maxDatabase = 64 << 20
 
 // packageOf is the system's package that an executable belongs to.
 func (p *probe) packageOf(c *candidate) (systemPackage, bool) {
-	if c.broken != "" || !c.system && !within("/usr", c.path) {
+	if c.broken != "" || !c.system && !within("/usr", c.path) && !within("/opt", c.path) {
 		return systemPackage{}, false
 	}
 	if c.owner == nil {
-		p.packaging.once.Do(p.readPackages)
 		one, ok := p.packaging.files[unmerged(c.path)]
 		if !ok {
 			one, _ = p.debOf(c)
@@ -57,7 +56,7 @@ func unmerged(at string) string {
 }
 
 // readPackages reads the databases that name packages with their versions.
-func (p *probe) readPackages() {
+func (p *probe) readPackages(ctx context.Context) {
 	p.packaging.debs, p.packaging.files = map[string]systemPackage{}, map[string]systemPackage{}
 	for _, file := range append([]string{"/var/lib/dpkg/status"}, p.glob("/var/lib/dpkg/status.d/*")...) {
 		if data, err := p.disk.head(file, maxDatabase); err == nil {
@@ -78,6 +77,36 @@ func (p *probe) readPackages() {
 	for _, dir := range p.glob("/var/lib/pacman/local/*") {
 		p.readPacman(dir)
 	}
+	p.readRPMs(ctx)
+}
+
+// rpmFiles are where RPM keeps its database, by system and by age.
+var rpmFiles = []string{"/usr/lib/sysimage/rpm/rpmdb.sqlite", "/usr/lib/sysimage/rpm/Packages.db", "/var/lib/rpm/rpmdb.sqlite", "/var/lib/rpm/Packages.db", "/var/lib/rpm/Packages"}
+
+// readRPMs reads the first database of RPM that has packages.
+func (p *probe) readRPMs(ctx context.Context) {
+	for _, file := range rpmFiles {
+		real, err := p.disk.real(file)
+		if err != nil {
+			continue
+		}
+		packages, _ := rpmdb.Read(ctx, p.disk.on(real), p.holdsTools) // what could be read counts
+		for _, one := range packages {
+			for _, at := range one.Files {
+				p.packaging.files[unmerged(at)] = systemPackage{one.Name, one.Version + "-" + one.Release, one.Size}
+			}
+		}
+		if len(packages) > 0 {
+			return
+		}
+	}
+}
+
+// holdsTools reports whether a folder may hold executables of tools: one for executables, or
+// one that is called as one of them.
+func (p *probe) holdsTools(folder string) bool {
+	base := path.Base(folder)
+	return strings.HasSuffix(base, "bin") || len(p.looked.exact[anywhere][base]) > 0
 }
 
 // readDebs reads stanzas of fields.
@@ -194,7 +223,7 @@ func (p *probe) readApks(data []byte) {
 			one.size, _ = strconv.ParseInt(value, 10, 64)
 		case key == "F":
 			dir = "/" + value
-		case key == "R" && strings.HasSuffix(dir, "bin"):
+		case key == "R" && p.holdsTools(dir):
 			p.packaging.files[unmerged(path.Join(dir, value))] = one
 		}
 	}
@@ -218,7 +247,7 @@ func (p *probe) readPacman(dir string) {
 		return
 	}
 	for line := range strings.Lines(string(files)) {
-		if at := "/" + strings.TrimSpace(line); strings.HasSuffix(path.Dir(at), "bin") {
+		if at := "/" + strings.TrimSpace(line); p.holdsTools(path.Dir(at)) {
 			p.packaging.files[unmerged(at)] = one
 		}
 	}

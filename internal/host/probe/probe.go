@@ -46,7 +46,7 @@ func Take(ctx context.Context, c *catalogue.Catalogue, reader *reading.Reader, m
 	packages := make(chan struct{})
 	go func() { // beside the search: nearly every machine's are asked for
 		defer close(packages)
-		p.packaging.once.Do(p.readPackages)
+		p.readPackages(ctx)
 	}()
 	p.readStartup()
 	p.search()

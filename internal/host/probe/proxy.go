@@ -6,7 +6,6 @@ import (
 	"path"
 	"slices"
 	"strings"
-	"syscall"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
@@ -61,13 +60,6 @@ func (p *probe) manyNamed(tool *catalogue.Tool, real string) bool {
 		}
 	}
 	return others >= 2
-}
-
-func linksTo(info os.FileInfo) uint64 {
-	if stat, ok := info.Sys().(*syscall.Stat_t); ok {
-		return uint64(stat.Nlink)
-	}
-	return 1
 }
 
 // proxies follows every executable on PATH that passes calls on to what it would run.
