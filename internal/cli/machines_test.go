@@ -71,9 +71,14 @@ func TestWith(t *testing.T) {
 	}
 	t.Setenv("HOME", home)
 	t.Setenv("PATH", "/usr/bin:/bin")
-	repo := lay(t, map[string]string{"old/.node-version": "22.11.0\n", "new/.node-version": "24\n", "gone/.node-version": "26\n", "quoted's/.node-version": "24\n", "new/node": "#!/bin/sh\necho never\n"})
+	java := filepath.Join(t.TempDir(), "jdk")
+	for name, text := range map[string]string{"bin/java": "\x7fELF", "release": "JAVA_VERSION=\"21.0.5\"\n", "lib/modules": ""} {
+		require.NoError(t, os.MkdirAll(filepath.Dir(filepath.Join(java, name)), 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(java, name), []byte(text), 0o755))
+	}
+	repo := lay(t, map[string]string{"both/.node-version": "24\n", "both/.deno-version": "2.1.4\n", "java/.java-version": "21.0.5\n", "old/.node-version": "22.11.0\n", "new/.node-version": "24\n", "gone/.node-version": "26\n", "quoted's/.node-version": "24\n", "new/node": "#!/bin/sh\necho never\n"})
 	require.NoError(t, os.Chmod(filepath.Join(repo, "new", "node"), 0o755))
-	for _, name := range []string{"old", "new", "gone", "quoted's"} {
+	for _, name := range []string{"old", "new", "gone", "quoted's", "both", "java"} {
 		out, err := exec.Command("git", "init", "-q", filepath.Join(repo, name)).CombinedOutput()
 		require.NoError(t, err, string(out))
 	}
@@ -94,6 +99,17 @@ func TestWith(t *testing.T) {
 	assert.Equal(t, 0, status, errors)
 	assert.Equal(t, "I am 24.21.0 with \n", out)
 	assert.Contains(t, errors, "which is the nearest and not what is asked for")
+	status, _, errors = wexo(t, "with", at("both"), "--", "node")
+	assert.Equal(t, 3, status, errors)
+	assert.Contains(t, errors, "Deno: nothing installed is 2.1.4; install it (wexo needs "+at("both")+" tells what), or give --nearest")
+	status, out, errors = wexo(t, "with", at("both"), "--nearest", "--", "node")
+	assert.Equal(t, 0, status, errors)
+	assert.Equal(t, "I am 24.21.0 with \n", out)
+	assert.Contains(t, errors, "wexo: without Deno: nothing installed is 2.1.4", "where there is none at all, the rest is had")
+	t.Setenv("JAVA_HOME", java) // lies where nobody would look, and chooses nothing here
+	status, _, errors = wexo(t, "with", at("java"), "--", "true")
+	assert.Equal(t, 0, status, errors)
+	assert.Equal(t, "wexo: Java 21.0.5 at "+java+"\n", errors)
 	status, _, errors = wexo(t, "with", at("new"), "--", "no-such-command")
 	assert.Equal(t, 3, status)
 	assert.Contains(t, errors, "no such command on PATH")

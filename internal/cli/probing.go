@@ -38,10 +38,7 @@ func (p probing) take(ctx context.Context, c *catalogue.Catalogue, r *reading.Re
 // folders that are surveyed is run.
 func (p probing) local(ctx context.Context, c *catalogue.Catalogue, r *reading.Reader, tools, surveyed []string, sizes bool) inventory.Inventory {
 	m := probe.Local(time.Now())
-	m.Tools, m.Avoid, m.Sizes = tools, surveyed, sizes
-	if p.bare {
-		m.Env = map[string]string{"LD_LIBRARY_PATH": m.Env["LD_LIBRARY_PATH"]}
-	}
+	m.Tools, m.Avoid, m.Sizes, m.Bare = tools, surveyed, sizes, p.bare
 	return p.take(ctx, c, r, m)
 }
 

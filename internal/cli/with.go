@@ -110,7 +110,10 @@ func chooseFor(cmd *cobra.Command, s Streams, l looking, by freshness, arg strin
 			}
 		}
 	}
-	if len(refused) > 0 {
+	switch {
+	case len(refused) > 0 && nearest: // there is nothing of it
+		_ = terminal.Printf(s.Err, "wexo: without %s\n", strings.Join(refused, "; without "))
+	case len(refused) > 0:
 		return out, failed("%s; %s, or give --nearest", strings.Join(refused, "; "), way)
 	}
 	return out, nil

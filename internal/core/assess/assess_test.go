@@ -190,6 +190,35 @@ func TestTheNewestOfSeveralIsProposed(t *testing.T) {
 	assert.Contains(t, a.Findings[0].Remedy, "change the pin in .java-version:1 to 17.0.15+6.", "the pipeline shows that it does")
 }
 
+// TestWhatIsThereAndOfNoUse: nobody is told that nothing is installed where something is.
+func TestWhatIsThereAndOfNoUse(t *testing.T) {
+	deno := func(version, health string) inventory.Installation {
+		return inventory.Installation{Tool: "deno", Version: version, Path: "/opt/a/bin/deno", Home: "/opt/a", Origin: "standalone", Health: health}
+	}
+	for _, c := range []struct {
+		name   string
+		has    []inventory.Installation
+		says   string
+		silent string
+	}{
+		{"nothing", nil, "No Deno is installed there at all.", "no use"},
+		{"a broken one", []inventory.Installation{deno("2.1.4", "broken")}, "no such installation that is known to work: the pinned version cannot run there. There, but of no use: 2.1.4 at /opt/a/bin/deno, which does not work.", "Nearest"},
+		{"one that tells nothing", []inventory.Installation{deno("", "unknown")}, "that is known to work. There, but of no use: /opt/a/bin/deno, which does not tell its version.", "cannot run"},
+		{"a broken one of another version", []inventory.Installation{deno("1.40.0", "broken"), {Tool: "deno", Version: "2.0.0", Path: "/opt/b/bin/deno", Home: "/opt/b", Health: "good"}},
+			"no such installation: the pinned version cannot run there. Nearest installed: 2.0.0.", "no use"},
+	} {
+		inv := bench()
+		inv.Installations = append(inv.Installations, c.has...)
+		f := judge(t, map[string]string{".deno-version": "2.1.4\n"}, day, inv).Findings[0]
+		assert.Contains(t, f.Message, c.says, c.name)
+		assert.NotContains(t, f.Message, c.silent, c.name)
+	}
+	inv := bench()
+	inv.Installations = append(inv.Installations, deno("2.1.4", "broken"))
+	f := judge(t, map[string]string{"package.json": `{"engines": {"deno": ">=2"}}`}, day, inv).Findings[0]
+	assert.Contains(t, f.Message, "bench has none that is known to work. There, but of no use: 2.1.4 at /opt/a/bin/deno, which does not work.")
+}
+
 func TestTheDateDecides(t *testing.T) {
 	files := map[string]string{".node-version": "22\n"}
 	assert.Empty(t, classes(judge(t, files, day.AddDate(0, -3, 0), bench())))

@@ -1,7 +1,10 @@
 package assess
 
 import (
+	"slices"
+
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
@@ -29,7 +32,7 @@ func (k *check) missing() {
 	}
 	absent := k.those(func(o *resolve.Outcome) bool { return o.DecidedBy == "" })
 	if len(absent) > 0 {
-		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Wide: true, Machines: machinesOf(absent), Advice: k.advice(), Allowed: k.bounded()})
+		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Wide: true, Machines: machinesOf(absent), Unusable: k.unusable(machinesOf(absent)), Advice: k.advice(), Allowed: k.bounded()})
 	}
 	void := k.those(func(o *resolve.Outcome) bool {
 		return o.DecidedBy == resolve.ByOverride && !o.Runs() && o.Number.IsZero()
@@ -52,6 +55,9 @@ func (k *check) missingPinned() {
 		v.Within = pin.Set.Intersect(allowed)
 	}
 	v.Near, v.Best = k.nearest(pin, lacking)
+	v.Unusable = slices.DeleteFunc(k.unusable(v.Machines), func(u Unusable) bool { // another version does not matter
+		return len(v.Near) > 0 && !u.Number.IsZero() && !pin.Set.Contains(u.Number)
+	})
 	if pin.Alias == "" {
 		v.Reason = k.Tool.Unreleased(pin.Set, k.on)
 	}
@@ -99,7 +105,7 @@ func (k *check) nearest(pin *resolve.Said, lacking []*resolve.Outcome) (near []R
 		}
 		for _, n := range c.Nearest(beside) {
 			near = addRun(near, Run{Release: Release{n.Version, n.Vendor}}, c.Machines)
-			if n.Health != "broken" && (pin.Vendor == "" || n.Vendor == pin.Vendor) {
+			if pin.Vendor == "" || n.Vendor == pin.Vendor {
 				usable[n.At] += c.Machines.Len()
 			}
 		}
@@ -115,6 +121,29 @@ func (k *check) nearest(pin *resolve.Said, lacking []*resolve.Outcome) (near []R
 		most, best = machines, v.String()
 	}
 	return near, best
+}
+
+// unusable lists what some machines have of the tool that nobody can count on.
+func (k *check) unusable(where resolve.Machines) (out []Unusable) {
+	for _, c := range k.Tooling.Classes {
+		if !where.Has(c.Machines.First()) {
+			continue
+		}
+		for _, in := range c.Unusable() {
+			same := slices.IndexFunc(out, func(o Unusable) bool { return sameUse(o.Installed, in) })
+			if same < 0 {
+				out = append(out, Unusable{Installed: in, Machines: c.Machines})
+				continue
+			}
+			out[same].Machines = out[same].Machines.And(c.Machines)
+		}
+	}
+	return out
+}
+
+// sameUse reports whether two installations are of no use for the same reason.
+func sameUse(a, b *inventory.Installed) bool {
+	return a.Path == b.Path && a.Version == b.Version && a.Health == b.Health && a.Private == b.Private
 }
 
 // proof is the subject's own evidence where nothing pins the tool.

@@ -9,6 +9,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
 )
@@ -28,6 +29,7 @@ type Verdict struct {
 	Machines resolve.Machines
 	Runs     []Run             // what would run, or is there, on which machines
 	Near     []Run             // what is installed instead
+	Unusable []Unusable        // what is installed and of no use
 	Line     *catalogue.Line   // that ends
 	Ended    []*catalogue.Line // of what would run, those out of support, or that will soon be
 	Advice   *Advice           // where to go
@@ -93,6 +95,12 @@ type Run struct {
 	By       string // what decides it: one of resolve's By constants
 	Where    string // the variable or file that does
 	Raw      string // what it says
+	Machines resolve.Machines
+}
+
+// Unusable is an installation that nobody can count on, and the machines that have it.
+type Unusable struct {
+	*inventory.Installed
 	Machines resolve.Machines
 }
 

@@ -378,7 +378,10 @@ func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Ju
 			continue // it does not matter to it
 		}
 		o := r.Comes(i)
-		if o == nil || !o.Runs() && len(r.Pins) > 0 && !sameNear(r.Pins[0].Set, i, t, before) {
+		if o == nil {
+			return nil
+		}
+		if !o.Runs() && (!sameUnusable(i, t, before) || len(r.Pins) > 0 && !sameNear(r.Pins[0].Set, i, t, before)) {
 			return nil
 		}
 	}
@@ -389,7 +392,10 @@ func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Ju
 // looked at where nothing runs.
 func sameNear(set version.Set, machine int, t, before *resolve.Tooling) bool {
 	return slices.EqualFunc(t.Of[machine].Nearest(t.Beside(set)), before.Of[machine].Nearest(before.Beside(set)),
-		func(a, b resolve.Held) bool {
-			return a.Version == b.Version && a.Vendor == b.Vendor && a.Health == b.Health
-		})
+		func(a, b resolve.Held) bool { return a.Version == b.Version && a.Vendor == b.Vendor })
+}
+
+// sameUnusable reports whether what a machine has of no use is what it was.
+func sameUnusable(machine int, t, before *resolve.Tooling) bool {
+	return slices.EqualFunc(t.Of[machine].Unusable(), before.Of[machine].Unusable(), sameUse)
 }

@@ -285,13 +285,24 @@ func (t *Tooling) Beside(set version.Set) []Side {
 	return out
 }
 
-// Nearest gives the installations next to a set: the newest in it, which is of another
-// build than asked for or broken, the newest below it and the oldest above it.
+// Unusable are the installations that nobody can count on: those that do not work, whose
+// versions cannot be told, or that serve another program alone.
+func (c *Class) Unusable() (out []*inventory.Installed) {
+	for _, h := range c.held {
+		if h.At < 0 || h.Health == "broken" {
+			out = append(out, h.Installed)
+		}
+	}
+	return out
+}
+
+// Nearest gives the working installations next to a set: the newest in it, which is of
+// another build than asked for, the newest below it and the oldest above it.
 func (c *Class) Nearest(beside []Side) []Held {
 	var found [3]*Held
 	for i := range c.held {
 		h := &c.held[i]
-		if h.At < 0 {
+		if h.At < 0 || h.Health == "broken" {
 			continue
 		}
 		if side := beside[h.At]; found[side] == nil || side == Above {

@@ -2,6 +2,7 @@ package sentence
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"wexo/internal/core/assess"
@@ -25,10 +26,19 @@ func (w *words) toolchainMissing() (message, remedy string) {
 	if w.s.Asked(0).Asks.Alias != "" {
 		asked += fmt.Sprintf(" (%s on %s)", w.v.Allowed, date(w.Day))
 	}
-	message = fmt.Sprintf("%s asks for %s, but %s: the pinned version cannot run there.", w.at(0), asked, who)
+	if len(w.v.Unusable) > 0 {
+		who += " that is known to work"
+	}
+	so := ": the pinned version cannot run there"
+	if slices.ContainsFunc(w.v.Unusable, func(u assess.Unusable) bool { return u.Version == "" }) {
+		so = "" // it might be the one
+	}
+	message = fmt.Sprintf("%s asks for %s, but %s%s.", w.at(0), asked, who, so)
 	if near := w.installed(w.v.Near); near != "" {
 		message += " Nearest installed: " + near + "."
-	} else {
+	}
+	message += w.unusable()
+	if len(w.v.Near) == 0 && len(w.v.Unusable) == 0 {
 		message += fmt.Sprintf(" No %s is installed there at all.", w.title())
 	}
 	if c := w.v.Follows; c != nil {
@@ -48,6 +58,39 @@ func (w *words) toolchainMissing() (message, remedy string) {
 		remedy += fmt.Sprintf(", or change the pin in %s to %s", w.at(0), w.v.Best)
 	}
 	return message, remedy + "."
+}
+
+// unusable tells of what is installed and of no use, and why it is none.
+func (w *words) unusable() string {
+	var out []string
+	for _, u := range w.v.Unusable[:min(len(w.v.Unusable), mostRuns)] {
+		where := ""
+		if w.v.Machines.Len() > 1 {
+			where = " on " + w.some(u.Machines)
+		}
+		version := ""
+		if u.Version != "" {
+			version = u.Version + " at "
+		}
+		out = append(out, version+u.Path+where+", which "+whyUnusable(u))
+	}
+	if more := len(w.v.Unusable) - len(out); more > 0 {
+		out = append(out, fmt.Sprintf("%d more", more))
+	}
+	if len(out) == 0 {
+		return ""
+	}
+	return " There, but of no use: " + strings.Join(out, "; ") + "."
+}
+
+func whyUnusable(u assess.Unusable) string {
+	switch {
+	case u.Private:
+		return "serves another program alone"
+	case u.Health == "broken":
+		return "does not work"
+	}
+	return "does not tell its version"
 }
 
 // following are the acts that other findings propose, and that mend a missing toolchain too.
@@ -70,6 +113,9 @@ func (w *words) absent(where string) (message, remedy string) {
 	message = fmt.Sprintf("%s needs %s, and nothing pins it, but %s %s none: nothing of it can run there.", w.needing()+w.alike(), w.title(), where, verb(w.v.Machines.Len() == 1, "has", "have"))
 	if w.all(w.v.Machines) {
 		message = fmt.Sprintf("%s needs %s, and nothing pins it, but no machine has any: nothing of it can run.", w.needing()+w.alike(), w.title())
+	}
+	if len(w.v.Unusable) > 0 {
+		message = fmt.Sprintf("%s needs %s, and nothing pins it, but %s %s none that is known to work.%s", w.needing()+w.alike(), w.title(), where, verb(w.v.Machines.Len() == 1, "has", "have"), w.unusable())
 	}
 	return message, w.toInstall(where) + ", or leave the folder to machines that have it."
 }

@@ -101,7 +101,7 @@ func (p *probe) overrides() []inventory.Override {
 	var out []inventory.Override
 	for _, tool := range p.tools {
 		for _, o := range tool.Overrides {
-			value := strings.TrimSpace(p.machine.Env[o.Variable])
+			value := p.choice(o.Variable)
 			if value != "" && !slices.ContainsFunc(o.Ignore, func(i catalogue.Pattern) bool { return i.FindString(value) == value }) {
 				out = append(out, inventory.Override{Tool: tool.Name, Variable: o.Variable, Raw: value})
 				break
@@ -113,7 +113,7 @@ func (p *probe) overrides() []inventory.Override {
 			continue
 		}
 		for _, name := range p.variablesOf(r) {
-			if value := strings.TrimSpace(p.machine.Env[name]); value != "" {
+			if value := p.choice(name); value != "" {
 				out = append(out, inventory.Override{Tool: r.tool.Name, Variable: name, Raw: value})
 				break
 			}

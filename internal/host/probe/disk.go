@@ -9,11 +9,16 @@ import (
 	"path"
 	"path/filepath"
 	"strings"
+	"sync"
 )
 
 // disk is the files of a machine; root is "/" or the folder in which they lie. All
-// paths given and returned are the machine's own.
-type disk struct{ root string }
+// paths given and returned are the machine's own, with slashes.
+type disk struct {
+	root  string
+	drive string // where Windows lies; "" on other systems
+	names *names // where cases do not count
+}
 
 type entry = fs.DirEntry
 
@@ -22,10 +27,13 @@ func (d disk) own() bool { return d.root == "/" || d.root == "" }
 
 // on is where a path of the machine lies on the disk Wexo reads.
 func (d disk) on(at string) string {
-	if d.own() {
-		return at
+	switch {
+	case !d.own():
+		return filepath.Join(d.root, filepath.FromSlash(at))
+	case d.drive != "":
+		return toWindows(at, d.drive)
 	}
-	return filepath.Join(d.root, filepath.FromSlash(at))
+	return at
 }
 
 func (d disk) list(dir string) []entry {
@@ -33,16 +41,12 @@ func (d disk) list(dir string) []entry {
 	if err != nil {
 		return nil
 	}
-	entries, err := os.ReadDir(d.on(real))
-	if err != nil {
-		return nil
-	}
-	return entries
+	return d.entries(real)
 }
 
 // real follows every link of a path, as the machine itself would.
 func (d disk) real(at string) (string, error) {
-	if d.own() {
+	if d.own() && d.drive == "" {
 		real, err := filepath.EvalSymlinks(at)
 		return filepath.ToSlash(real), err
 	}
@@ -57,21 +61,18 @@ func (d disk) real(at string) (string, error) {
 			done = path.Dir(done)
 			continue
 		}
-		at := path.Join(done, part)
-		info, err := os.Lstat(d.on(at))
+		part, err := d.spelled(done, part)
 		if err != nil {
 			return "", err
 		}
-		if info.Mode()&fs.ModeSymlink == 0 {
+		at := path.Join(done, part)
+		target := d.link(at)
+		if target == "" {
 			done = at
 			continue
 		}
 		if hops++; hops > 40 {
 			return "", errors.New("links lead in a circle")
-		}
-		target, err := os.Readlink(d.on(at))
-		if err != nil {
-			return "", err
 		}
 		if strings.HasPrefix(target, "/") {
 			done = "/"
@@ -81,18 +82,77 @@ func (d disk) real(at string) (string, error) {
 	return done, nil
 }
 
+// spelled is the name of an entry of a folder as the folder has it: on Windows cases do not
+// count.
+func (d disk) spelled(dir, name string) (string, error) {
+	switch {
+	case d.names != nil && within("/"+shares, path.Join(dir, name)):
+		return name, nil // another machine's folders are not listed
+	case d.names != nil && dir == "/" && isDrive(name):
+	case d.names != nil:
+		if found, ok := d.names.in(dir, d)[strings.ToLower(name)]; ok {
+			return found, nil
+		}
+	}
+	_, err := os.Lstat(d.on(path.Join(dir, name))) // a short name, or a folder that may not be listed
+	return name, err
+}
+
+// names are those of folders by themselves in lower case, kept since each is asked for often.
+type names struct{ of sync.Map }
+
+func (n *names) in(dir string, d disk) map[string]string {
+	if known, ok := n.of.Load(dir); ok {
+		return known.(map[string]string)
+	}
+	out := map[string]string{}
+	for _, e := range d.entries(dir) {
+		out[strings.ToLower(e.Name())] = e.Name()
+	}
+	n.of.Store(dir, out)
+	return out
+}
+
+// entries are those of a folder, as they lie there.
+func (d disk) entries(dir string) []entry {
+	out, err := os.ReadDir(d.on(dir))
+	if err != nil {
+		return nil
+	}
+	return out
+}
+
+// link is where a link leads, or a folder of Windows that is mounted from elsewhere; "" of
+// what is neither.
+func (d disk) link(at string) string {
+	info, err := os.Lstat(d.on(at))
+	if err != nil || info.Mode()&(fs.ModeSymlink|fs.ModeIrregular) == 0 {
+		return ""
+	}
+	target, err := os.Readlink(d.on(at))
+	switch {
+	case err != nil:
+		return ""
+	case d.drive != "" && (isDrive(target) || strings.HasPrefix(target, `\`)):
+		return fromWindows(target, d.drive)
+	case d.drive != "":
+		return strings.ReplaceAll(target, `\`, "/")
+	}
+	return target
+}
+
 // exists reports whether something is at a path, a link that leads nowhere included.
 func (d disk) exists(at string) bool {
 	above, err := d.real(path.Dir(at))
 	if err != nil {
 		return false
 	}
-	_, err = os.Lstat(d.on(path.Join(above, path.Base(at))))
+	_, err = d.spelled(above, path.Base(at))
 	return err == nil
 }
 
 func (d disk) isDir(at string, e entry) bool {
-	if e != nil && e.Type()&fs.ModeSymlink == 0 {
+	if e != nil && e.Type()&(fs.ModeSymlink|fs.ModeIrregular) == 0 {
 		return e.IsDir()
 	}
 	real, err := d.real(at)

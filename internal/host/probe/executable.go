@@ -188,7 +188,7 @@ func (p *probe) libraryFolders(f *elf.File, at string) []string {
 			}
 		}
 	}
-	for _, dir := range strings.Split(p.machine.Env["LD_LIBRARY_PATH"], ":") {
+	for _, dir := range strings.Split(p.env("LD_LIBRARY_PATH"), ":") {
 		if dir != "" {
 			out = append(out, dir)
 		}

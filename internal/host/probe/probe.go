@@ -28,6 +28,7 @@ type Machine struct {
 	Files     string
 	Path      []string          // the folders of PATH, in order; nil takes what start-up files say
 	Env       map[string]string // the environment
+	Bare      bool              // as if no variable chose a version; where one leads is looked at all the same
 	Run       bool              // executables may be asked for their version
 	Now       time.Time
 	Tools     []string // probed for these alone, and for what they come with; all where nil
@@ -51,6 +52,8 @@ func Take(ctx context.Context, c *catalogue.Catalogue, reader *reading.Reader, m
 	p.readStartup()
 	p.search()
 	p.system()
+	p.wired = p.readTables(reader)
+	p.pointedAt()
 	<-packages
 	inv := inventory.Inventory{Format: inventory.Format, Machine: p.machine.Info, TakenAt: m.Now,
 		Installations: p.describe(ctx), FirstOnPath: []inventory.OnPath{}, Defaults: []inventory.Default{}, Overrides: []inventory.Override{}}
@@ -60,7 +63,7 @@ func Take(ctx context.Context, c *catalogue.Catalogue, reader *reading.Reader, m
 	inv.Proxies = p.proxies()
 	inv.SearchPath, inv.FirstOnPath = p.onPath()
 	inv.Startup = p.startup
-	inv.Editors = p.tables(reader)
+	inv.Editors = p.tables()
 	inv.Checkouts = p.checkouts()
 	p.show(&inv)
 	return inv
@@ -80,7 +83,8 @@ type probe struct {
 	folders   int
 	packaging systemPackages
 	startup   []inventory.StartupLine
-	path      []string // folders of PATH
+	wired     []inventory.Wiring // what editors' tables and settings say, before it is followed
+	path      []string           // folders of PATH
 	from      map[string]string
 	inv       *inventory.Inventory
 	mu        sync.Mutex
@@ -88,9 +92,23 @@ type probe struct {
 }
 
 func newProbe(c *catalogue.Catalogue, m Machine) *probe {
-	p := &probe{machine: m, catalogue: c, disk: disk{m.Files}, found: map[string]*candidate{}, passing: map[string]bool{},
+	p := &probe{machine: m, catalogue: c, disk: disk{root: m.Files}, found: map[string]*candidate{}, passing: map[string]bool{},
 		walked: map[string]int{}, from: map[string]string{}, windows: m.Info.OS == "windows"}
+	if p.windows {
+		p.disk.drive, p.disk.names = systemDrive, &names{}
+		p.machine.Env = map[string]string{}
+		for name, value := range m.Env { // cases do not count
+			p.machine.Env[strings.ToUpper(name)] = value
+		}
+		if drive := p.env("SystemDrive"); len(drive) == 2 && isDrive(drive) {
+			p.disk.drive = drive
+		}
+	}
 	p.machine.Info.Home = p.inside(m.Info.Home)
+	p.machine.Avoid = nil
+	for _, dir := range m.Avoid {
+		p.machine.Avoid = append(p.machine.Avoid, p.inside(dir))
+	}
 	p.tools = wanted(c, m.Tools)
 	p.looked = lookingFor(p.tools)
 	p.homes = p.homeFolders()
@@ -98,6 +116,22 @@ func newProbe(c *catalogue.Catalogue, m Machine) *probe {
 		p.path = append(p.path, p.inside(dir))
 	}
 	return p
+}
+
+// choice is what a variable chooses.
+func (p *probe) choice(name string) string {
+	if p.machine.Bare {
+		return ""
+	}
+	return p.env(name)
+}
+
+// env is a variable of the machine.
+func (p *probe) env(name string) string {
+	if p.windows {
+		name = strings.ToUpper(name)
+	}
+	return strings.TrimSpace(p.machine.Env[name])
 }
 
 // wanted are the tools that are asked for, with those that they come with or that come

@@ -176,7 +176,7 @@ func (p *probe) proxy(tool *catalogue.Tool, link, real string) inventory.Proxy {
 // chosenBy is what a variable picks for everything: one that is called after the folder.
 func (p *probe) chosenBy(r root) (raw, because string) {
 	for _, name := range p.variablesOf(r) {
-		if value := strings.TrimSpace(p.machine.Env[name]); value != "" {
+		if value := p.choice(name); value != "" {
 			return value, "the variable " + name
 		}
 	}

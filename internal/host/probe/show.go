@@ -1,30 +1,21 @@
 package probe
 
-import (
-	"path"
-	"regexp"
-	"strings"
+import "wexo/internal/core/inventory"
 
-	"wexo/internal/core/inventory"
-)
-
-var drive = regexp.MustCompile(`^[A-Za-z]:`)
-
-// inside is a path of the machine as it is looked for below Files: with slashes and without
-// the drive.
+// inside is a path of the machine as it is looked for below Files.
 func (p *probe) inside(at string) string {
-	if !p.windows || at == "" {
+	if !p.windows {
 		return at
 	}
-	return path.Clean("/" + strings.TrimLeft(strings.ReplaceAll(drive.ReplaceAllString(at, ""), `\`, "/"), "/"))
+	return fromWindows(at, p.disk.drive)
 }
 
 // outside is a path as the machine itself writes it.
 func (p *probe) outside(at string) string {
-	if !p.windows || !strings.HasPrefix(at, "/") {
+	if !p.windows {
 		return at
 	}
-	return `C:` + strings.ReplaceAll(at, "/", `\`)
+	return toWindows(at, p.disk.drive)
 }
 
 // show writes all paths as the machine itself writes them.

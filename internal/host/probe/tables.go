@@ -21,10 +21,9 @@ import (
 // mostTabled is how many entries are told of.
 const mostTabled = inventory.MaxChoices
 
-// tables reads what editors and build tools know on the machine: their tables of named
+// readTables reads what editors and build tools know on the machine: their tables of named
 // installations, and the settings that the user made for all projects.
-func (p *probe) tables(reader *reading.Reader) []inventory.Wiring {
-	var out []inventory.Wiring
+func (p *probe) readTables(reader *reading.Reader) (out []inventory.Wiring) {
 	home := p.machine.Info.Home
 	if home == "" {
 		return nil
@@ -44,6 +43,15 @@ func (p *probe) tables(reader *reading.Reader) []inventory.Wiring {
 				out = append(out, p.userSettings(reader, s, file)...)
 			}
 		}
+	}
+	return out
+}
+
+// tables are what editors and build tools know, with the versions that their entries lead to.
+func (p *probe) tables() []inventory.Wiring {
+	out := slices.Clone(p.wired)
+	for i := range out {
+		out[i].Version = p.versionAt(out[i])
 	}
 	markDefaults(out)
 	entries := slices.Clone(out)
@@ -155,7 +163,6 @@ func (p *probe) entryOf(t *catalogue.Table, part document.Document, data []byte,
 	if out.Tool == "" && t.Kind == "" {
 		out.Tool = p.toolOf(out.Path)
 	}
-	out.Version = p.versionAt(out)
 	return out
 }
 
@@ -214,7 +221,6 @@ func (p *probe) userSettings(reader *reading.Reader, s catalogue.UserSettings, f
 		} else {
 			w.Name = c.Raw
 		}
-		w.Version = p.versionAt(w)
 		out = append(out, w)
 	}
 	slices.SortStableFunc(out, func(a, b inventory.Wiring) int {

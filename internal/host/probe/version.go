@@ -7,6 +7,7 @@ import (
 	"os"
 	"path"
 	"regexp"
+	"strconv"
 	"strings"
 
 	"wexo/internal/core/catalogue"
@@ -59,10 +60,33 @@ func (p *probe) version(ctx context.Context, c *candidate) told {
 	if v := p.askVersion(ctx, c); v != "" {
 		return told{version: v}
 	}
-	if v := versionIn(path.Base(strings.TrimSuffix(c.home, "/Contents/Home"))); p.fits(c, v) && !c.system {
+	if v := versionIn(path.Base(strings.TrimSuffix(c.home, "/Contents/Home"))); p.fits(c, v) && !c.system && mayBe(c.tool, v) {
 		return told{version: v}
 	}
 	return told{}
+}
+
+// mayBe reports whether a number in a folder's name may be a version: one far beyond all
+// that the catalogue knows was written without its dots.
+func mayBe(tool *catalogue.Tool, number string) bool {
+	most := 0
+	for i := range tool.Lines {
+		most = max(most, major(tool.Lines[i].Line))
+	}
+	return most == 0 || major(number) <= most+9
+}
+
+// major is the number with which a version begins.
+func major(text string) int {
+	end := strings.IndexFunc(text, func(r rune) bool { return r < '0' || r > '9' })
+	if end < 0 {
+		end = len(text)
+	}
+	n, err := strconv.Atoi(text[:end])
+	if err != nil {
+		return 0
+	}
+	return n
 }
 
 // askVersion runs a candidate, if it may be run.

@@ -263,10 +263,10 @@ func (p *probe) add(root string, tool *catalogue.Tool, link string, system bool)
 		}
 	}
 	c.inside = within(p.realRoot(root), c.path)
-	c.surely = path.Base(path.Dir(c.path)) == "bin" || path.Base(path.Dir(link)) == "bin"
+	c.surely = path.Base(path.Dir(c.path)) == "bin" || path.Base(path.Dir(link)) == "bin" || system
 	key := tool.Name + "\x00" + c.path
 	if known, seen := p.found[key]; seen {
-		known.inside = known.inside || c.inside
+		known.inside, known.surely = known.inside || c.inside, known.surely || c.surely
 		return known.home == c.home
 	}
 	if c.broken != "" && p.hasHome(tool, c.home) {
@@ -342,6 +342,35 @@ func (p *probe) system() {
 			root = "/usr"
 		}
 		p.pick(root, anywhere, real, p.disk.list(real), true)
+	}
+}
+
+// pointedAt looks where variables and editors say that an installation lies, which may be
+// anywhere. Those in working trees are people's own.
+func (p *probe) pointedAt() {
+	var named []string
+	for _, tool := range p.tools {
+		for _, o := range tool.Overrides {
+			if o.Locates {
+				named = append(named, p.inside(p.env(o.Variable)))
+			}
+		}
+	}
+	for _, w := range p.wired {
+		named = append(named, p.inside(w.Path))
+	}
+	shared := []string{"/", "/usr", "/usr/local", p.machine.Info.Home}
+	seen := map[string]bool{}
+	for _, at := range named {
+		if !path.IsAbs(at) || seen[at] {
+			continue
+		}
+		seen[at] = true
+		for _, dir := range []string{at, path.Join(at, "Contents/Home"), homeOf(at)} {
+			if p.disk.isDir(dir, nil) && !slices.Contains(shared, dir) && !p.inWorkingTree(path.Join(dir, "x")) && !p.avoided(dir) {
+				p.examine(dir, dir, p.disk.list(dir))
+			}
+		}
 	}
 }
 
