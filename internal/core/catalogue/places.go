@@ -136,6 +136,7 @@ type Machines struct {
 	System      []string       `yaml:"system"` // folders of the system's own executables
 	Skip        []string       `yaml:"skip"`   // folders that hold no installations, only many files
 	SkipLike    []string       `yaml:"skip-like"`
+	Stubs       []Stub         `yaml:"stubs"`
 	Private     []string       `yaml:"private"` // names, globs allowed, of toolchains that a program brings for itself alone
 	Startup     []string       `yaml:"startup"` // files that shells read when they start, globs allowed; below ~ those of the user
 	Tables      []Table        `yaml:"tables"`  // what editors and build tools know on the machine
@@ -147,6 +148,16 @@ type Root struct {
 	Path  string `yaml:"path"`
 	Depth int    `yaml:"depth"`
 	OS    string `yaml:"os"` // on machines of this system alone; empty on all
+}
+
+// Stub describes executables of a system that stand for others. Where it leads nowhere, they
+// are other programs that only share a tool's name.
+type Stub struct {
+	OS     string   `yaml:"os"`
+	Folder string   `yaml:"folder"`
+	Names  []string `yaml:"names"`
+	Leads  []string `yaml:"leads"`  // folders; the first that has an executable of the same name is meant
+	Newest []string `yaml:"newest"` // folders; the newest installation below them is meant, unless a variable names one
 }
 
 // Table is a file in which an editor or a build tool keeps installations by name.

@@ -183,6 +183,9 @@ func (p *probe) pathed(tool *catalogue.Tool, dir, name string) (inventory.Pathed
 			return out, true
 		}
 	}
+	if p.stub(real) != nil {
+		return out, false // with nothing behind it
+	}
 	out.Proxy = p.passing[real]
 	if in := p.sharing(tool.Name, real); in != nil && !out.Proxy {
 		out.Version = in.Version
@@ -218,6 +221,9 @@ func (p *probe) first(tool *catalogue.Tool) (inventory.OnPath, bool) {
 					out.Version, out.Shim = x.Version, true
 					return out, true
 				}
+			}
+			if p.stub(real) != nil {
+				continue
 			}
 			if in := p.installedAt(tool.Name, real); in != nil {
 				out.Version = in.Version

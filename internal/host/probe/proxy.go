@@ -73,11 +73,19 @@ func (p *probe) proxies() []inventory.Proxy {
 					continue
 				}
 				link, real, ok := p.executableAt(dir, name)
-				if !ok || slices.Contains(seen, dir) || p.installedAt(tool.Name, real) != nil || !p.passes(tool, link, real) {
+				if !ok || slices.Contains(seen, dir) || p.installedAt(tool.Name, real) != nil {
 					continue
 				}
+				s := p.stub(real)
+				if s == nil && !p.passes(tool, link, real) {
+					continue
+				}
+				one := p.proxy(tool, link, real)
+				if s != nil && one.Picks == "" {
+					continue // there is nothing behind it
+				}
 				seen = append(seen, dir)
-				out = append(out, p.proxy(tool, link, real))
+				out = append(out, one)
 				break
 			}
 		}
@@ -128,6 +136,10 @@ func (p *probe) newer(a, b *inventory.Installation) bool {
 // they pick in which folders.
 func (p *probe) proxy(tool *catalogue.Tool, link, real string) inventory.Proxy {
 	out := inventory.Proxy{Tool: tool.Name, Path: link, Leads: real}
+	if s := p.stub(real); s != nil {
+		p.followStub(s, tool, &out)
+		return out
+	}
 	if p.wrapped(tool, real, &out); out.Picks != "" {
 		return out
 	}

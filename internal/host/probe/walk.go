@@ -239,6 +239,11 @@ func (p *probe) add(root string, tool *catalogue.Tool, link string, system bool)
 		}
 		c.path, c.home, c.broken = link, homeOf(link), "its executable is a link that leads nowhere"
 	} else {
+		if s := p.stub(real); s != nil {
+			p.passing[real] = true
+			p.addLed(s, tool, path.Base(real))
+			return false
+		}
 		if p.passes(tool, link, real) {
 			p.passing[real] = true
 			return false
