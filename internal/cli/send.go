@@ -45,7 +45,9 @@ func newSend(s Streams, r *remote) *cobra.Command {
 			case by.every < time.Minute:
 				return usage("--every %s: a minute is the least", by.every)
 			}
-			return by.keep(cmd.Context(), s, c)
+			ctx := cmd.Context()
+			keep(ctx, by.every, func() error { return by.once(ctx, s, c, nil) }, func(err error) { _ = terminal.Printf(s.Err, "wexo: %v\n", err) })
+			return nil
 		},
 	}
 	by.probing.flags(cmd)
@@ -89,14 +91,15 @@ func send(ctx context.Context, s Streams, c *client.ClientWithResponses, inv inv
 // than what lies between two reports.
 const firstWait = 30 * time.Second
 
-// keep sends again and again until the context ends. What fails is told and tried again.
-func (by sending) keep(ctx context.Context, s Streams, c *client.ClientWithResponses) error {
+// keep does something once in a while until the context ends. What fails is told and tried
+// again.
+func keep(ctx context.Context, every time.Duration, once func() error, tell func(error)) {
 	wait := firstWait
 	for {
-		next := by.every
-		if err := by.once(ctx, s, c, nil); err != nil && ctx.Err() == nil {
-			_ = terminal.Printf(s.Err, "wexo: %v\n", err)
-			next, wait = min(wait, by.every), min(2*wait, by.every)
+		next := every
+		if err := once(); err != nil && ctx.Err() == nil {
+			tell(err)
+			next, wait = min(wait, every), min(2*wait, every)
 		} else {
 			wait = firstWait
 		}
@@ -104,7 +107,7 @@ func (by sending) keep(ctx context.Context, s Streams, c *client.ClientWithRespo
 		select {
 		case <-ctx.Done():
 			timer.Stop()
-			return nil
+			return
 		case <-timer.C:
 		}
 	}

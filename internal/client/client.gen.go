@@ -1124,7 +1124,10 @@ type NamedEndKind string
 
 // Needs The format wexo.needs/1
 type Needs struct {
-	AsOf    string      `json:"asOf"`
+	AsOf string `json:"asOf"`
+
+	// Asking How many of the repositories the machine builds or holds; where it is none, nothing is known of what it needs
+	Asking  int         `json:"asking"`
 	Format  NeedsFormat `json:"format"`
 	Install []struct {
 		Arch           *string  `json:"arch,omitempty"`

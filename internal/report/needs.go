@@ -23,6 +23,7 @@ type Needs struct {
 	AsOf    string         `json:"asOf"`
 	Install []NeedsInstall `json:"install"`
 	Spare   []NeedsSpare   `json:"spare"`
+	Asking  int            `json:"asking"` // how many of the repositories the machine builds or holds
 }
 
 // NeedsInstall is one toolchain to install.
@@ -54,7 +55,7 @@ type NeedsSpare struct {
 
 // NewNeeds puts needs into the format.
 func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
-	out := Needs{Format: NeedsFormat, Machine: machine, AsOf: on.Format(time.DateOnly), Install: []NeedsInstall{}, Spare: []NeedsSpare{}}
+	out := Needs{Format: NeedsFormat, Machine: machine, AsOf: on.Format(time.DateOnly), Install: []NeedsInstall{}, Spare: []NeedsSpare{}, Asking: n.Asking}
 	for _, in := range n.Install {
 		one := NeedsInstall{Tool: in.Tool.Name, Title: in.Tool.Title, Version: in.Text, Vendor: in.Build.Vendor, Variant: in.Build.Variant, Package: in.Build.Package, Arch: in.Build.Arch,
 			Range: in.Set.WithoutPrereleases().String(), AskedBy: in.AskedBy(), Ended: in.Ended}
@@ -69,6 +70,9 @@ func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
 	return out
 }
 
+// nothingAsks is said of a machine to which no repository matters.
+const nothingAsks = "No repository that was read is built by it or lies on it."
+
 // NeedsText prints needs for people.
 func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error {
 	p := &printer{w: w, style: style, catalogue: c}
@@ -79,6 +83,9 @@ func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error 
 		}
 	}
 	switch {
+	case n.Asking == 0:
+		p.linef("%s", p.bold("It is not known what "+terminal.Clean(n.Machine)+" needs."))
+		p.linef("  %s", nothingAsks)
 	case len(n.Install) == 0:
 		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that is asked for."))
 	case needed == 0:
@@ -175,7 +182,10 @@ func askers(list []string) string {
 func NeedsMarkdown(w io.Writer, n Needs, c *catalogue.Catalogue) error {
 	p := &printer{w: w, catalogue: c}
 	p.linef("# %s\n", marked("What "+n.Machine+" needs"))
-	if len(n.Install) == 0 {
+	switch {
+	case n.Asking == 0:
+		p.linef("It is not known. %s", nothingAsks)
+	case len(n.Install) == 0:
 		p.linef("Nothing: all that is asked for is there.")
 	}
 	for _, in := range n.Install {

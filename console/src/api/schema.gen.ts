@@ -806,6 +806,8 @@ export interface components {
             format: "wexo.needs/1";
             machine: string;
             asOf: string;
+            /** @description How many of the repositories the machine builds or holds; where it is none, nothing is known of what it needs */
+            asking: number;
             install: {
                 tool: string;
                 title: string;

@@ -196,12 +196,18 @@ function NeedsOf({ name }: { name: string }) {
   });
   if (q.error) return <Failure error={q.error} />;
   if (!q.data) return null;
-  const { install, spare } = q.data;
+  const { install, spare, asking } = q.data;
   const total = spare.reduce((sum, s) => sum + s.sizeBytes, 0);
   return (
     <>
       <Panel title="Needs">
-        {install.length === 0 ? <p className="text-ink2">Nothing that is asked for is missing.</p> : null}
+        {install.length === 0 ? (
+          <p className="text-ink2">
+            {asking === 0
+              ? "It is not known: no repository that was read is built by it or lies on it."
+              : "Nothing that is asked for is missing."}
+          </p>
+        ) : null}
         <ul className="divide-y divide-line">
           {install.map((i) => (
             <li key={`${i.tool} ${i.version} ${i.vendor} ${i.range}`} className="py-1.5">

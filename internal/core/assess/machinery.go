@@ -136,29 +136,15 @@ func held(m *inventory.Machine, t *catalogue.Tool, in *inventory.Installed) stri
 // MachineFindings are what is wrong with machines themselves: installations that do not work,
 // of tools that somebody asks for, and those that serve nobody and could go.
 func MachineFindings(results []*Result, serving []*Serving, fleet *resolve.Fleet) []*Finding {
-	asked, untold := map[*catalogue.Tool]resolve.Machines{}, map[*catalogue.Tool]resolve.Machines{}
-	var known resolve.Machines // machines to which something matters of which it is known what it asks for
-	for _, r := range results {
-		if len(r.Subjects) > 0 {
-			known = known.And(r.Among)
-		}
-		for n, s := range r.Subjects {
-			asked[s.Tool] = asked[s.Tool].And(r.Among)
-			for i := range r.Judged[n].Resolved.Outcomes {
-				if o := &r.Judged[n].Resolved.Outcomes[i]; o.State == resolve.Unknown {
-					untold[s.Tool] = untold[s.Tool].And(o.Machines)
-				}
-			}
-		}
-	}
+	heard := hear(results)
 	at := map[string]*Finding{}
 	var out []*Finding
 	for _, s := range serving {
 		v := &Verdict{Machines: resolve.Machines{}.With(s.Machine), Cause: s.Path}
 		switch {
-		case s.Health == "broken" && asked[s.Tool].Has(s.Machine):
+		case s.Health == "broken" && heard.asked[s.Tool].Has(s.Machine):
 			v.Class, v.Reason = &installationBroken, s.HealthReason
-		case s.Health != "broken" && known.Has(s.Machine) && !untold[s.Tool].Has(s.Machine) && len(s.Repositories) == 0 && s.Held == "" && !s.Number.IsZero():
+		case s.Health != "broken" && heard.spares(s):
 			v.Class = &installationUnneeded
 		default:
 			continue
@@ -186,11 +172,44 @@ func MachineFindings(results []*Result, serving []*Serving, fleet *resolve.Fleet
 	return out
 }
 
-// Spare are the installations of a machine that could go, the largest first.
-func Spare(serving []*Serving, machine int) []*Serving {
+// heard is what repositories say to machines.
+type heard struct {
+	known  resolve.Machines                     // machines to which something matters of which it is known what it asks for
+	asked  map[*catalogue.Tool]resolve.Machines // machines of which somebody asks for a tool
+	untold map[*catalogue.Tool]resolve.Machines // machines on which it cannot be told what of a tool would run
+}
+
+func hear(results []*Result) heard {
+	h := heard{asked: map[*catalogue.Tool]resolve.Machines{}, untold: map[*catalogue.Tool]resolve.Machines{}}
+	for _, r := range results {
+		if len(r.Subjects) > 0 {
+			h.known = h.known.And(r.Among)
+		}
+		for n, s := range r.Subjects {
+			h.asked[s.Tool] = h.asked[s.Tool].And(r.Among)
+			for i := range r.Judged[n].Resolved.Outcomes {
+				if o := &r.Judged[n].Resolved.Outcomes[i]; o.State == resolve.Unknown {
+					h.untold[s.Tool] = h.untold[s.Tool].And(o.Machines)
+				}
+			}
+		}
+	}
+	return h
+}
+
+// spares reports whether an installation is known to serve nobody. Where no repository is
+// known, or a version cannot be told, nobody knows.
+func (h heard) spares(s *Serving) bool {
+	return h.known.Has(s.Machine) && !h.untold[s.Tool].Has(s.Machine) && len(s.Repositories) == 0 && s.Held == "" && !s.Number.IsZero()
+}
+
+// Spare are the installations of a machine that could go, as far as some repositories tell,
+// the largest first.
+func Spare(results []*Result, serving []*Serving, machine int) []*Serving {
+	heard := hear(results)
 	var out []*Serving
 	for _, s := range serving {
-		if s.Machine == machine && len(s.Repositories) == 0 && s.Held == "" {
+		if s.Machine == machine && heard.spares(s) {
 			out = append(out, s)
 		}
 	}

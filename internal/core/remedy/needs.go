@@ -21,6 +21,7 @@ import (
 type Needs struct {
 	Install []Install
 	Spare   []*assess.Serving // the largest first
+	Asking  int               // how many repositories the machine builds or holds, of those that were asked
 }
 
 // Install is one toolchain to install, with all that it would serve.
@@ -40,7 +41,11 @@ type Install struct {
 func Of(results []*assess.Result, serving []*assess.Serving, fleet *resolve.Fleet, machine int, on time.Time) Needs {
 	byKind := map[kind][]assess.Lack{}
 	var order []kind
+	var out Needs
 	for _, r := range results {
+		if r.Among.Has(machine) {
+			out.Asking++
+		}
 		for _, l := range withoutBundled(r.Lacks(fleet, machine, on)) {
 			k := kind{l.Tool, l.Build}
 			if byKind[k] == nil {
@@ -50,7 +55,6 @@ func Of(results []*assess.Result, serving []*assess.Serving, fleet *resolve.Flee
 		}
 	}
 	slices.SortFunc(order, kind.compare)
-	var out Needs
 	for _, k := range order {
 		c := &choosing{tool: k.tool, on: day.On(on)}
 		for _, in := range c.choose(byKind[k]) {
@@ -58,7 +62,7 @@ func Of(results []*assess.Result, serving []*assess.Serving, fleet *resolve.Flee
 			out.Install = append(out.Install, in)
 		}
 	}
-	out.Spare = assess.Spare(serving, machine)
+	out.Spare = assess.Spare(results, serving, machine)
 	return out
 }
 
