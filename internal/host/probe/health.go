@@ -76,6 +76,14 @@ func (p *probe) copied(c *candidate, t told) (at, evidence time.Time, copied boo
 	if err != nil {
 		return at, evidence, false
 	}
+	if one, ok := p.packageOf(c); ok { // its files are as old as their sources
+		if one.list == "" {
+			return at, evidence, false
+		}
+		if file, err = os.Lstat(p.disk.on(one.list)); err != nil {
+			return at, evidence, false
+		}
+	}
 	at, evidence = exe.ModTime().UTC(), file.ModTime().UTC()
 	return at, evidence, at.Sub(evidence) > laterBy
 }

@@ -97,6 +97,9 @@ func layFile(t *testing.T, at string, data []byte) {
 		data, mode = []byte("\x7fELF stand-in"), 0o755
 	case "late":
 		data, mode, changed = []byte("\x7fELF stand-in"), 0o755, late
+	case "later": // a text
+		_, text, _ := strings.Cut(string(data), "\n")
+		data, changed = []byte(text), late
 	case "plain":
 		data = []byte("\x7fELF stand-in")
 	case "empty":

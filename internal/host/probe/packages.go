@@ -24,7 +24,8 @@ type systemPackages struct {
 
 type systemPackage struct {
 	name, version string
-	size          int64 // in bytes
+	size          int64  // in bytes
+	list          string // the file that was written when it was installed, where there is one
 }
 
 // maxDatabase is up to which size a database of packages is read, in bytes.
@@ -93,7 +94,7 @@ func (p *probe) readRPMs(ctx context.Context) {
 		packages, _ := rpmdb.Read(ctx, p.disk.on(real), p.holdsTools) // what could be read counts
 		for _, one := range packages {
 			for _, at := range one.Files {
-				p.packaging.files[unmerged(at)] = systemPackage{one.Name, one.Version + "-" + one.Release, one.Size}
+				p.packaging.files[unmerged(at)] = systemPackage{name: one.Name, version: one.Version + "-" + one.Release, size: one.Size}
 			}
 		}
 		if len(packages) > 0 {
@@ -154,7 +155,9 @@ func (p *probe) debOf(c *candidate) (systemPackage, bool) {
 				continue
 			}
 			if hasLine(data, at) || hasLine(data, older) {
-				return p.packaging.debs[name], true
+				one := p.packaging.debs[name]
+				one.list = list
+				return one, true
 			}
 		}
 	}
