@@ -134,8 +134,9 @@ type PackageFiles struct {
 // are joined with dots. What the system's packages tell is looked up after the files.
 type VersionSource struct {
 	File    string   `yaml:"file"`
-	Entry   string   `yaml:"entry"` // in the file, which is then an archive: a jar
-	Name    string   `yaml:"name"`  // a file, glob allowed, whose path below the home the pattern is of
+	Entry   string   `yaml:"entry"`  // in the file, which is then an archive: a jar
+	Name    string   `yaml:"name"`   // a file, glob allowed, whose path below the home the pattern is of
+	Newest  []string `yaml:"newest"` // several such files: the newest of what their paths tell is what runs
 	Run     []string `yaml:"run"`
 	Pattern Pattern  `yaml:"pattern"`
 }

@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/version"
 )
 
 var numberIn = regexp.MustCompile(`\d+(?:\.\d+)*(?:[-+_.]?(?:rc|beta|alpha|[ab])\.?\d+)?`)
@@ -118,6 +119,12 @@ func (p *probe) versionFrom(c *candidate, source catalogue.VersionSource) told {
 		homes = append(homes, own)
 	}
 	for _, home := range homes {
+		if len(source.Newest) > 0 {
+			if t := p.newestNamed(c, home, source); t.version != "" {
+				return t
+			}
+			continue
+		}
 		if source.Name != "" {
 			for _, file := range p.matching(home, source.Name) {
 				if v := joined(source.Pattern, strings.TrimPrefix(file, home)); p.fits(c, v) {
@@ -139,6 +146,23 @@ func (p *probe) versionFrom(c *candidate, source catalogue.VersionSource) told {
 		}
 	}
 	return told{}
+}
+
+// newestNamed is the newest version that the paths of several files tell.
+func (p *probe) newestNamed(c *candidate, home string, source catalogue.VersionSource) (newest told) {
+	var most version.Version
+	for _, glob := range source.Newest {
+		for _, file := range p.matching(home, glob) {
+			text := joined(source.Pattern, strings.TrimPrefix(file, home))
+			if !p.fits(c, text) {
+				continue
+			}
+			if v, err := c.tool.Scheme().Parse(text); err == nil && (newest.version == "" || v.Compare(most) > 0) {
+				newest, most = told{text, file}, v
+			}
+		}
+	}
+	return newest
 }
 
 // entry is the text of an entry of an archive; empty where it cannot be read.
