@@ -133,13 +133,19 @@ type PackageFiles struct {
 // from the name of one, or by running the executable with arguments. The pattern's groups
 // are joined with dots. What the system's packages tell is looked up after the files.
 type VersionSource struct {
-	File    string   `yaml:"file"`
-	Entry   string   `yaml:"entry"`  // in the file, which is then an archive: a jar
-	Name    string   `yaml:"name"`   // a file, glob allowed, whose path below the home the pattern is of
-	Newest  []string `yaml:"newest"` // several such files: the newest of what their paths tell is what runs
+	File   string   `yaml:"file"`
+	Entry  string   `yaml:"entry"`  // in the file, which is then an archive: a jar
+	Name   string   `yaml:"name"`   // a file, glob allowed, whose path below the home the pattern is of
+	Newest []string `yaml:"newest"` // several such files: the newest of what their paths tell is what runs
+	// Itself is true where the executable's own bytes are searched. The pattern begins with
+	// plain text then.
+	Itself  bool     `yaml:"itself"`
 	Run     []string `yaml:"run"`
 	Pattern Pattern  `yaml:"pattern"`
 }
+
+// leastPlain is with how much plain text a pattern begins that is searched for.
+const leastPlain = 5
 
 // Need is a part without which an installation does not work.
 type Need struct {
@@ -357,6 +363,14 @@ func (t *Tool) check() error {
 	for _, f := range t.Frameworks {
 		if _, ok := version.SchemeNamed(f.Scheme); f.Scheme != "" && !ok {
 			return fmt.Errorf("framework %s: unknown scheme %q; known are %s", f.Name, f.Scheme, strings.Join(version.SchemeNames(), ", "))
+		}
+	}
+	for _, source := range t.Installation.Version {
+		if !source.Itself {
+			continue
+		}
+		if plain, _ := source.Pattern.LiteralPrefix(); len(plain) < leastPlain {
+			return fmt.Errorf("installation.version: a pattern that is searched for in executables begins with plain text of at least %d characters; %q does not", leastPlain, source.Pattern)
 		}
 	}
 	return t.readLines()

@@ -183,13 +183,14 @@ func listed(t *testing.T, root string) []string {
 	return out
 }
 
-// TestWhatIsKeptOfLargeFiles: only the beginning of a large file is, but all of a system's packages.
+// TestWhatIsKeptOfLargeFiles: only the beginning of a large file is, but all of executables and
+// of a system's packages.
 func TestWhatIsKeptOfLargeFiles(t *testing.T) {
 	large := strings.Repeat("moss", 5<<20)
 	into := t.TempDir()
-	_, err := image.Unpack(t.Context(), write(t, archive(t, dir("usr"), file("usr/bin/go", large), file("var/lib/rpm/rpmdb.sqlite", large))), into)
+	_, err := image.Unpack(t.Context(), write(t, archive(t, dir("usr"), file("usr/lib/large", large), member{"usr/bin/bun", large, tar.TypeReg, 0o755}, file("var/lib/rpm/rpmdb.sqlite", large))), into)
 	require.NoError(t, err)
-	for name, end := range map[string]string{"usr/bin/go": "\x00\x00", "var/lib/rpm/rpmdb.sqlite": "ss"} {
+	for name, end := range map[string]string{"usr/lib/large": "\x00\x00", "usr/bin/bun": "ss", "var/lib/rpm/rpmdb.sqlite": "ss"} {
 		data, err := os.ReadFile(filepath.Join(into, name))
 		require.NoError(t, err)
 		assert.Len(t, data, len(large))

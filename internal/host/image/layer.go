@@ -16,11 +16,12 @@ import (
 )
 
 const (
-	// mostKept is how much of a file is written, in bytes; the rest of a larger one is a hole
-	// of the same length. Nobody looks further into one.
+	// mostKept is how much of most files is written, in bytes; the rest of a larger one is a
+	// hole of the same length. Nobody looks further into one.
 	mostKept = 16 << 20
-	// mostOfPackages is how much is written of a file in which a system keeps its packages.
-	mostOfPackages = 512 << 20
+	// mostWhole is how much is written of what is looked through: executables, and files in
+	// which a system keeps its packages.
+	mostWhole = 512 << 20
 	// maxWritten is how much is written of one image, in bytes.
 	maxWritten = 16 << 30
 )
@@ -136,8 +137,8 @@ func (w *writer) file(at string, mode fs.FileMode, size int64, changed time.Time
 	}
 	defer f.Close()
 	most := int64(mostKept)
-	if keepsPackages(at) {
-		most = mostOfPackages
+	if keepsPackages(at) || mode&0o111 != 0 {
+		most = mostWhole
 	}
 	n, err := io.Copy(f, io.LimitReader(content, most))
 	if err != nil {

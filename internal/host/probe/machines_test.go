@@ -97,6 +97,8 @@ func layFile(t *testing.T, at string, data []byte) {
 		data, mode = []byte("\x7fELF stand-in"), 0o755
 	case "late":
 		data, mode, changed = []byte("\x7fELF stand-in"), 0o755, late
+	case "says": // an executable that holds a text
+		data, mode = []byte("\x7fELF stand-in\x00"+strings.Join(words[1:], " ")+"\x00"), 0o755
 	case "later": // a text
 		_, text, _ := strings.Cut(string(data), "\n")
 		data, changed = []byte(text), late

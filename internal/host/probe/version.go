@@ -118,6 +118,12 @@ func (p *probe) versionFrom(c *candidate, source catalogue.VersionSource) told {
 	if own := homeOf(c.path); own != c.home {
 		homes = append(homes, own)
 	}
+	if source.Itself {
+		if v := p.searched(c, source.Pattern); p.fits(c, v) {
+			return told{version: v}
+		}
+		return told{}
+	}
 	for _, home := range homes {
 		if len(source.Newest) > 0 {
 			if t := p.newestNamed(c, home, source); t.version != "" {
