@@ -1,6 +1,7 @@
 package probe_test
 
 import (
+	"errors"
 	"fmt"
 	"net"
 	"os"
@@ -80,6 +81,54 @@ func TestNothingOfAHostileTreeIsStarted(t *testing.T) {
 	m.Run = false
 	for _, in := range take(t, m).Installations {
 		assert.NotEqual(t, "20.1.0", in.Version, "nothing is run")
+	}
+}
+
+// TestNothingThatIsPointedAtIsStarted: variables and editors may name any folder, and what lies
+// there is run only where it could be elsewhere.
+func TestNothingThatIsPointedAtIsStarted(t *testing.T) {
+	for kind, spoil := range map[string]func(home, executable string) error{
+		"honest":   func(_, _ string) error { return nil },
+		"tree":     func(home, _ string) error { return os.Mkdir(filepath.Join(home, ".git"), 0o755) },
+		"above":    func(home, _ string) error { return os.MkdirAll(filepath.Join(filepath.Dir(home), ".git"), 0o755) },
+		"written":  func(_, executable string) error { return os.Chmod(executable, 0o757) },
+		"open":     func(home, _ string) error { return os.Chmod(home, 0o777) },
+		"surveyed": func(_, _ string) error { return nil },
+		"link": func(home, executable string) error {
+			away := filepath.Join(filepath.Dir(filepath.Dir(home)), "away-"+filepath.Base(executable))
+			return errors.Join(os.Rename(executable, away), os.Symlink("/data/"+filepath.Base(away), executable))
+		},
+	} {
+		t.Run(kind, func(t *testing.T) {
+			root := t.TempDir()
+			witness := filepath.Join(t.TempDir(), "witness")
+			says := map[string]string{"java": `version \"9.9.9\"`, "go": "go version go9.9.9 linux/amd64", "python3": "Python 3.9.9"}
+			for name, home := range map[string]string{"java": "/data/kits/java", "go": "/data/kits/go", "python3": "/data/kits/python"} {
+				executable := filepath.Join(root, home, "bin", name)
+				layFile(t, executable, []byte("#!/usr/bin/perl\nopen F, '>>', '"+witness+"'; close F; print \""+says[name]+"\\n\";"))
+				require.NoError(t, spoil(filepath.Join(root, home), executable))
+			}
+			layFile(t, filepath.Join(root, "home/fern/.config/Code/User/settings.json"), []byte(`{"python.defaultInterpreterPath": "/data/kits/python/bin/python3"}`))
+			m := probe.Machine{Info: inventory.MachineInfo{Name: "bench", OS: "linux", Home: "/home/fern"}, Files: root, Run: true, Now: time.Unix(0, 0), Path: []string{},
+				Env: map[string]string{"JAVA_HOME": "/data/kits/java", "GOROOT": "/data/kits/go"}}
+			if kind == "surveyed" {
+				m.Avoid = []string{"/data/kits"}
+			}
+			told := 0
+			for _, in := range take(t, m).Installations {
+				if strings.HasSuffix(in.Version, ".9.9") {
+					told++
+				}
+			}
+			_, err := os.Stat(witness)
+			if kind == "honest" {
+				assert.NoError(t, err)
+				assert.Equal(t, 3, told, "what may be run is run")
+				return
+			}
+			assert.ErrorIs(t, err, os.ErrNotExist)
+			assert.Zero(t, told)
+		})
 	}
 }
 
