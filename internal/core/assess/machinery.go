@@ -76,13 +76,28 @@ type ran struct {
 // runsAt are the installations that would run by an answer, machine by machine.
 func runsAt(t *resolve.Tooling, r *resolve.Resolved, on time.Time) []place {
 	var out []place
-	for _, c := range t.Classes {
-		o := t.OutcomeOf(r, c, day.On(on))
-		if o.Path == "" || !o.Runs() {
+	add := func(o *resolve.Outcome, machines resolve.Machines) {
+		for i := range machines.All() {
+			out = append(out, place{i, t.Tool, o.Path, o.Version})
+		}
+	}
+	of := t.OutcomesOf(r, day.On(on))
+	for k := range r.Outcomes {
+		o := &r.Outcomes[k]
+		switch {
+		case !o.Runs():
+			continue
+		case o.Path != "":
+			add(o, o.Machines)
 			continue
 		}
-		for i := range c.Machines.All() {
-			out = append(out, place{i, t.Tool, o.Path, o.Version})
+		for _, c := range t.Classes { // each has a path of its own, or none
+			if !o.Machines.Has(c.Machines.First()) {
+				continue
+			}
+			if one := of(c); one.Path != "" {
+				add(&one, c.Machines)
+			}
 		}
 	}
 	return out

@@ -83,7 +83,13 @@ func (t *Tooling) same(r *Resolved, changed []int, on *day.Day) bool {
 
 // OutcomeOf is what a class of machines comes to, with the path that is its own.
 func (t *Tooling) OutcomeOf(r *Resolved, c *Class, on *day.Day) Outcome {
-	return climb(r.Answer, t.narrow(r.Answer, on), c, on, nil)
+	return t.OutcomesOf(r, on)(c)
+}
+
+// OutcomesOf gives what each class of machines comes to, with the path that is its own.
+func (t *Tooling) OutcomesOf(r *Resolved, on *day.Day) func(*Class) Outcome {
+	narrowed := t.narrow(r.Answer, on)
+	return func(c *Class) Outcome { return climb(r.Answer, narrowed, c, on, nil) }
 }
 
 // Comes is what the machine at a place comes to.
