@@ -2,9 +2,13 @@ package assess
 
 import (
 	"cmp"
+	"maps"
+	"runtime"
 	"slices"
 	"strings"
 	"time"
+
+	"golang.org/x/sync/errgroup"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
@@ -35,18 +39,11 @@ func Machinery(results []*Result, fleet *resolve.Fleet, tools []*catalogue.Tool,
 			}
 		}
 	}
-	known := map[ran][]place{}
+	running := runningAt(results, fleet, on)
 	for _, r := range results {
 		part := fleet.Among(r.Among)
-		for n, j := range r.Judged {
-			t := r.Subjects[n].Tool
-			key := ran{part, j.Resolved}
-			places, seen := known[key]
-			if !seen {
-				places = runsAt(part.Of(t), j.Resolved, on)
-				known[key] = places
-			}
-			for _, p := range places {
+		for _, j := range r.Judged {
+			for _, p := range running[ran{part, j.Resolved}] {
 				s := at[p]
 				if s != nil && (len(s.Repositories) == 0 || s.Repositories[len(s.Repositories)-1] != r.Prepared) {
 					s.Repositories = append(s.Repositories, r.Prepared)
@@ -71,6 +68,36 @@ type place struct {
 type ran struct {
 	fleet    *resolve.Fleet
 	resolved *resolve.Resolved
+}
+
+// runningAt are the installations that would run by each answer. Answers are looked at side
+// by side.
+func runningAt(results []*Result, fleet *resolve.Fleet, on time.Time) map[ran][]place {
+	tools := map[ran]*catalogue.Tool{}
+	for _, r := range results {
+		part := fleet.Among(r.Among)
+		for n, j := range r.Judged {
+			tools[ran{part, j.Resolved}] = r.Subjects[n].Tool
+		}
+	}
+	keys := slices.Collect(maps.Keys(tools))
+	found := make([][]place, len(keys))
+	var group errgroup.Group
+	share := len(keys)/runtime.GOMAXPROCS(0) + 1
+	for from := 0; from < len(keys); from += share {
+		group.Go(func() error {
+			for i := from; i < min(from+share, len(keys)); i++ {
+				found[i] = runsAt(keys[i].fleet.Of(tools[keys[i]]), keys[i].resolved, on)
+			}
+			return nil
+		})
+	}
+	_ = group.Wait() // none fails
+	out := make(map[ran][]place, len(keys))
+	for i, key := range keys {
+		out[key] = found[i]
+	}
+	return out
 }
 
 // runsAt are the installations that would run by an answer, machine by machine.
