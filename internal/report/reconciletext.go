@@ -90,9 +90,7 @@ func (p *printer) doing(a Assignment) []string {
 		out = append(out, "install it on "+terminal.Clean(shortNames(a.Install)))
 	}
 	if a.Until != "" {
-		if day, err := time.Parse(time.DateOnly, a.Until); err == nil {
-			out = append(out, p.dim("supported until "+day.Format("2 Jan 2006")))
-		}
+		out = append(out, p.dim("supported until "+inWords(a.Until)))
 	}
 	if len(a.Changes)+len(a.Install) == 0 {
 		out = append([]string{p.dim("as it is")}, out...)

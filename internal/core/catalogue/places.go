@@ -136,7 +136,7 @@ type Machines struct {
 	System      []string       `yaml:"system"` // folders of the system's own executables
 	Skip        []string       `yaml:"skip"`   // folders that hold no installations, only many files
 	SkipLike    []string       `yaml:"skip-like"`
-	Stubs       []Stub         `yaml:"stubs"`
+	Stubs       []Stub         `yaml:"stubs"`   // executables of a system that stand for others
 	Private     []string       `yaml:"private"` // names, globs allowed, of toolchains that a program brings for itself alone
 	Startup     []string       `yaml:"startup"` // files that shells read when they start, globs allowed; below ~ those of the user
 	Tables      []Table        `yaml:"tables"`  // what editors and build tools know on the machine

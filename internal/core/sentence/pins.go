@@ -110,14 +110,16 @@ func (w *words) needing() string {
 }
 
 func (w *words) absent(where string) (message, remedy string) {
-	message = fmt.Sprintf("%s needs %s, and nothing pins it, but %s %s none: nothing of it can run there.", w.needing()+w.alike(), w.title(), where, verb(w.v.Machines.Len() == 1, "has", "have"))
-	if w.all(w.v.Machines) {
-		message = fmt.Sprintf("%s needs %s, and nothing pins it, but no machine has any: nothing of it can run.", w.needing()+w.alike(), w.title())
+	none := fmt.Sprintf("%s %s none", where, verb(w.v.Machines.Len() == 1, "has", "have"))
+	switch {
+	case len(w.v.Unusable) > 0:
+		none += " that is known to work." + w.unusable()
+	case w.all(w.v.Machines):
+		none = "no machine has any: nothing of it can run."
+	default:
+		none += ": nothing of it can run there."
 	}
-	if len(w.v.Unusable) > 0 {
-		message = fmt.Sprintf("%s needs %s, and nothing pins it, but %s %s none that is known to work.%s", w.needing()+w.alike(), w.title(), where, verb(w.v.Machines.Len() == 1, "has", "have"), w.unusable())
-	}
-	return message, w.toInstall(where) + ", or leave the folder to machines that have it."
+	return fmt.Sprintf("%s needs %s, and nothing pins it, but %s", w.needing()+w.alike(), w.title(), none), w.toInstall(where) + ", or leave the folder to machines that have it."
 }
 
 // toInstall says what to install where there is none.

@@ -61,13 +61,12 @@ func (d disk) real(at string) (string, error) {
 			done = path.Dir(done)
 			continue
 		}
-		part, err := d.spelled(done, part)
-		if err != nil {
+		at := path.Join(done, d.spelled(done, part))
+		target, err := d.link(at)
+		switch {
+		case err != nil:
 			return "", err
-		}
-		at := path.Join(done, part)
-		target := d.link(at)
-		if target == "" {
+		case target == "":
 			done = at
 			continue
 		}
@@ -82,34 +81,31 @@ func (d disk) real(at string) (string, error) {
 	return done, nil
 }
 
-// spelled is the name of an entry of a folder as the folder has it: on Windows cases do not
-// count.
-func (d disk) spelled(dir, name string) (string, error) {
-	switch {
-	case d.names != nil && within("/"+shares, path.Join(dir, name)):
-		return name, nil // another machine's folders are not listed
-	case d.names != nil && dir == "/" && isDrive(name):
-	case d.names != nil:
-		if found, ok := d.names.in(dir, d)[strings.ToLower(name)]; ok {
-			return found, nil
-		}
+// spelled is the name of an entry of a folder as the folder has it, where cases do not count.
+// A short name, and what a folder does not list, stay as they are; other machines' folders and
+// drives are not listed.
+func (d disk) spelled(dir, name string) string {
+	if d.names == nil || within("/"+shares, path.Join(dir, name)) || dir == "/" && isDrive(name) {
+		return name
 	}
-	_, err := os.Lstat(d.on(path.Join(dir, name))) // a short name, or a folder that may not be listed
-	return name, err
+	if found, ok := d.namesIn(dir)[strings.ToLower(name)]; ok {
+		return found
+	}
+	return name
 }
 
 // names are those of folders by themselves in lower case, kept since each is asked for often.
 type names struct{ of sync.Map }
 
-func (n *names) in(dir string, d disk) map[string]string {
-	if known, ok := n.of.Load(dir); ok {
+func (d disk) namesIn(dir string) map[string]string {
+	if known, ok := d.names.of.Load(dir); ok {
 		return known.(map[string]string)
 	}
 	out := map[string]string{}
 	for _, e := range d.entries(dir) {
 		out[strings.ToLower(e.Name())] = e.Name()
 	}
-	n.of.Store(dir, out)
+	d.names.of.Store(dir, out)
 	return out
 }
 
@@ -123,22 +119,27 @@ func (d disk) entries(dir string) []entry {
 }
 
 // link is where a link leads, or a folder of Windows that is mounted from elsewhere; "" of
-// what is neither.
-func (d disk) link(at string) string {
+// what is there and neither.
+func (d disk) link(at string) (string, error) {
+	if at == "/"+shares || path.Dir(at) == "/"+shares {
+		return "", nil // the name of a machine is no folder
+	}
 	info, err := os.Lstat(d.on(at))
 	if err != nil || info.Mode()&(fs.ModeSymlink|fs.ModeIrregular) == 0 {
-		return ""
+		return "", err
 	}
 	target, err := os.Readlink(d.on(at))
 	switch {
+	case err != nil && info.Mode()&fs.ModeSymlink == 0:
+		return "", nil // it is irregular in another way
 	case err != nil:
-		return ""
+		return "", err
 	case d.drive != "" && (isDrive(target) || strings.HasPrefix(target, `\`)):
-		return fromWindows(target, d.drive)
+		return fromWindows(target, d.drive), nil
 	case d.drive != "":
-		return strings.ReplaceAll(target, `\`, "/")
+		return strings.ReplaceAll(target, `\`, "/"), nil
 	}
-	return target
+	return target, nil
 }
 
 // exists reports whether something is at a path, a link that leads nowhere included.
@@ -147,7 +148,7 @@ func (d disk) exists(at string) bool {
 	if err != nil {
 		return false
 	}
-	_, err = d.spelled(above, path.Base(at))
+	_, err = os.Lstat(d.on(path.Join(above, d.spelled(above, path.Base(at)))))
 	return err == nil
 }
 

@@ -24,12 +24,9 @@ func Local(now time.Time) Machine {
 	for _, pair := range os.Environ() {
 		key, value, _ := strings.Cut(pair, "=")
 		env[key] = value
-		if runtime.GOOS == "windows" && strings.EqualFold(key, "PATH") { // it is called Path there
-			env["PATH"] = value
-		}
 	}
 	var path []string
-	for _, dir := range filepath.SplitList(env["PATH"]) {
+	for _, dir := range filepath.SplitList(os.Getenv("PATH")) {
 		if filepath.IsAbs(dir) {
 			path = append(path, dir)
 		}

@@ -33,9 +33,6 @@ func (p *probe) searched(c *candidate, pattern catalogue.Pattern) string {
 		return ""
 	}
 	defer f.Close()
-	if info, err := f.Stat(); err != nil || !info.Mode().IsRegular() {
-		return ""
-	}
 	found, err := search(io.LimitReader(f, maxSearched), pattern)
 	if err == nil {
 		p.machine.Said.keep(at, question, found)

@@ -32,9 +32,10 @@ func (p *probe) led(s *catalogue.Stub, name string) string {
 	return ""
 }
 
-// addLed adds the executable that a stub leads to.
+// addLed adds the executable that a stub leads to, unless that is a stub again.
 func (p *probe) addLed(s *catalogue.Stub, tool *catalogue.Tool, name string) {
-	if at := p.led(s, name); at != "" && p.stub(at) == nil {
+	at := p.led(s, name)
+	if real, err := p.disk.real(at); at != "" && err == nil && p.stub(real) == nil {
 		p.add(strings.TrimSuffix(path.Dir(at), "/usr/bin"), tool, at, false)
 	}
 }
@@ -43,7 +44,7 @@ func (p *probe) addLed(s *catalogue.Stub, tool *catalogue.Tool, name string) {
 // what the system leads to.
 func (p *probe) followStub(s *catalogue.Stub, tool *catalogue.Tool, out *inventory.Proxy) {
 	var found *inventory.Installation
-	if at := p.led(s, path.Base(out.Path)); at != "" {
+	if at := p.led(s, path.Base(out.Leads)); at != "" {
 		if real, err := p.disk.real(at); err == nil {
 			found, out.Because = p.installedAt(tool.Name, real), "the system leads to "+path.Dir(at)
 		}

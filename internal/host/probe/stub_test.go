@@ -46,6 +46,16 @@ func TestStubsFollowTheMachine(t *testing.T) {
 	assert.Empty(t, inv.SearchPath)
 }
 
+// TestStubsInACircle: one that leads to itself has nothing behind it.
+func TestStubsInACircle(t *testing.T) {
+	m, _ := layMachine(t, "testdata/machines/macbook-stubs.txtar")
+	at := filepath.Join(m.Files, "Library/Developer/CommandLineTools/usr/bin/python3")
+	require.NoError(t, os.Remove(at))
+	require.NoError(t, os.Symlink("/usr/bin/python3", at))
+	_, ok := proxyOf(take(t, m), "python")
+	assert.False(t, ok)
+}
+
 // TestProcessors reads for which processor an executable is, of every system.
 func TestProcessors(t *testing.T) {
 	elf := func(order binary.ByteOrder, machine uint16) []byte {

@@ -77,16 +77,10 @@ func mayBe(tool *catalogue.Tool, number string) bool {
 	return most == 0 || major(number) <= most+9
 }
 
-// major is the number with which a version begins.
+// major is the number before a version's first dot; zero where none stands there alone.
 func major(text string) int {
-	end := strings.IndexFunc(text, func(r rune) bool { return r < '0' || r > '9' })
-	if end < 0 {
-		end = len(text)
-	}
-	n, err := strconv.Atoi(text[:end])
-	if err != nil {
-		return 0
-	}
+	first, _, _ := strings.Cut(text, ".")
+	n, _ := strconv.Atoi(first)
 	return n
 }
 
@@ -114,15 +108,15 @@ func (p *probe) askVersion(ctx context.Context, c *candidate) string {
 // versionFrom reads the version from files; a system folder may hold those of several
 // installations, so the number in the executable's name must fit.
 func (p *probe) versionFrom(c *candidate, source catalogue.VersionSource) told {
-	homes := []string{c.home}
-	if own := homeOf(c.path); own != c.home {
-		homes = append(homes, own)
-	}
 	if source.Itself {
 		if v := p.searched(c, source.Pattern); p.fits(c, v) {
 			return told{version: v}
 		}
 		return told{}
+	}
+	homes := []string{c.home}
+	if own := homeOf(c.path); own != c.home {
+		homes = append(homes, own)
 	}
 	for _, home := range homes {
 		if len(source.Newest) > 0 {

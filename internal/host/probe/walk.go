@@ -371,7 +371,11 @@ func (p *probe) pointedAt() {
 			continue
 		}
 		seen[at] = true
-		for _, dir := range []string{at, path.Join(at, "Contents/Home"), homeOf(at)} {
+		homes := []string{at, path.Join(at, "Contents/Home")}
+		if !p.disk.isDir(at, nil) { // an executable
+			homes = []string{homeOf(at)}
+		}
+		for _, dir := range homes {
 			if p.disk.isDir(dir, nil) && !slices.Contains(shared, dir) && !p.inWorkingTree(path.Join(dir, "x")) && !p.avoided(dir) {
 				p.examine(dir, dir, p.disk.list(dir))
 			}

@@ -33,19 +33,25 @@ const (
 // ErrUnknown is of a file that is none of the three kinds.
 var ErrUnknown = errors.New("it is no database of packages")
 
+// errTorn is of a file that does not hold what it says.
+var errTorn = errors.New("it is damaged")
+
 // Read reads the packages of a database. Of their files it gives those in a folder that
 // "in" asks for. A package that is kept wrongly is left out; what was read up to an error is
 // given with it.
 func Read(ctx context.Context, file string, in func(folder string) bool) ([]Package, error) {
+	info, err := os.Stat(file)
+	switch {
+	case err != nil:
+		return nil, err
+	case !info.Mode().IsRegular(): // a pipe would be waited for
+		return nil, ErrUnknown
+	}
 	f, err := os.Open(file)
 	if err != nil {
 		return nil, err
 	}
 	defer f.Close()
-	info, err := f.Stat()
-	if err != nil {
-		return nil, err
-	}
 	head := make([]byte, 32)
 	if _, err := f.ReadAt(head, 0); err != nil {
 		return nil, ErrUnknown

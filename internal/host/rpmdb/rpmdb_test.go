@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"slices"
 	"strings"
+	"syscall"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -170,6 +171,10 @@ func TestWhatIsNoDatabase(t *testing.T) {
 		assert.Empty(t, got, name)
 		assert.True(t, err != nil || name == "slots without any", name)
 	}
+	pipe := filepath.Join(dir, "pipe") // nobody writes into it
+	require.NoError(t, syscall.Mkfifo(pipe, 0o600))
+	_, err = Read(t.Context(), pipe, inBin)
+	assert.ErrorIs(t, err, ErrUnknown)
 	at := filepath.Join(dir, "view.sqlite") // what is computed without an end is not asked for
 	db, err := sql.Open("sqlite", at)
 	require.NoError(t, err)

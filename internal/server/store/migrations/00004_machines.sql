@@ -7,7 +7,7 @@ CREATE TABLE inventories (
   digest    TEXT NOT NULL, -- of all but the time
   inventory TEXT NOT NULL,
   PRIMARY KEY (machine, taken_at)
-);
+) WITHOUT ROWID;
 INSERT INTO inventories (machine, taken_at, digest, inventory) SELECT name, taken_at, '', inventory FROM machines;
 
 -- What is wrong with machines themselves, as findings is of repositories.
