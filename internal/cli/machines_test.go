@@ -2,6 +2,7 @@ package cli_test
 
 import (
 	"encoding/json"
+	"maps"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -110,6 +111,19 @@ func TestWith(t *testing.T) {
 	status, _, errors = wexo(t, "with", at("java"), "--", "true")
 	assert.Equal(t, 0, status, errors)
 	assert.Equal(t, "wexo: Java 21.0.5 at "+java+"\n", errors)
+	for shell, want := range map[string]string{
+		"sh":         "export JAVA_HOME='" + java + "'\nexport PATH='" + java + "/bin:'\"$PATH\"\n",
+		"fish":       "set -gx JAVA_HOME '" + java + "'\nset -gx PATH '" + java + "/bin' $PATH\n",
+		"powershell": "$env:JAVA_HOME = '" + java + "'\n$env:PATH = '" + java + "/bin:' + $env:PATH\n",
+	} {
+		_, out, _ := wexo(t, "with", at("java"), "--shell", shell)
+		assert.Equal(t, want, out)
+	}
+	t.Setenv("JAVA_HOME", "/opt/other")
+	t.Setenv("PATH", java+"/bin:/usr/bin:/bin")
+	_, out, errors = wexo(t, "with", at("java"), "--", "sh", "-c", "echo $JAVA_HOME")
+	assert.Equal(t, java+"\n", out)
+	assert.Equal(t, "wexo: Java 21.0.5 at "+java+", instead of JAVA_HOME=/opt/other\n", errors, "what it changes is said")
 	status, _, errors = wexo(t, "with", at("new"), "--", "no-such-command")
 	assert.Equal(t, 3, status)
 	assert.Contains(t, errors, "no such command on PATH")
@@ -206,6 +220,48 @@ func TestTraceShowsTheMachine(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(out), &trace))
 	require.Len(t, trace.Machines, 1)
 	assert.Len(t, trace.Machines[0].Candidates, 3)
+}
+
+// TestInventoryOfADesk: what editors know, what is broken and what PATH runs, as people read it.
+func TestInventoryOfADesk(t *testing.T) {
+	node := func(version string) map[string]string {
+		n := strings.Split(version, ".")
+		home := "opt/node/" + version
+		return map[string]string{home + "/bin/node": "x", home + "/include/node/node_version.h": "#define NODE_MAJOR_VERSION " + n[0] + "\n#define NODE_MINOR_VERSION " + n[1] + "\n#define NODE_PATCH_VERSION " + n[2] + "\n"}
+	}
+	files := map[string]string{
+		"home/fern/.bashrc": "export PATH=/opt/node/22.11.0/bin:/opt/gone/bin:$PATH\n",
+		"home/fern/.config/JetBrains/IdeaIC2026.1/options/jdk.table.xml": `<application><component name="ProjectJdkTable">` +
+			`<jdk version="2"><name value="shed-21" /><type value="JavaSDK" /><homePath value="/srv/kits/jdk-21" /></jdk></component></application>`,
+		"home/fern/.config/Code/User/settings.json": `{"java.configuration.runtimes": [{"name": "JavaSE-17", "path": "/opt/jdk-17", "default": true}]}`,
+		"opt/jdk-17/release":                        "JAVA_VERSION=\"17.0.13\"\n", "opt/jdk-17/bin/java": "x", "opt/jdk-17/lib/modules": "x",
+		"srv/kits/jdk-21/release": "JAVA_VERSION=\"21.0.5\"\n", "srv/kits/jdk-21/bin/java": "x", "srv/kits/jdk-21/lib/modules": "x",
+		"opt/jdk-11/release": "JAVA_VERSION=\"11.0.25\"\n", "opt/jdk-11/bin/java": "x",
+	}
+	for _, version := range []string{"22.11.0", "24.11.1"} {
+		maps.Copy(files, node(version))
+	}
+	root := lay(t, files)
+	for file := range files {
+		if strings.Contains(file, "/bin/") {
+			require.NoError(t, os.Chmod(filepath.Join(root, file), 0o755))
+		}
+	}
+	status, out, errors := wexo(t, "inventory", "--root", root, "--name", "desk", "--home", "/home/fern")
+	require.Equal(t, 0, status, errors)
+	for _, says := range []string{
+		"desk: 5 installations of 2 tools",
+		"● 21.0.5   /srv/kits/jdk-21/bin/java", "● 17.0.13  /opt/jdk-17/bin/java", "✕ 11.0.25  /opt/jdk-11/bin/java",
+		"broken: half an installation: its class library (lib/modules) is missing",
+		"PATH runs 22.11.0 at /opt/node/22.11.0/bin/node",
+		"/opt/node/22.11.0/bin  from ~/.bashrc:1\n    node 22.11.0", "/opt/gone/bin  from ~/.bashrc:1\n    is not there",
+		"JetBrains IDE, Java: shed-21 → 21.0.5 at /srv/kits/jdk-21", "VS Code, Java: JavaSE-17 → 17.0.13 at /opt/jdk-17, for new projects",
+		"○ VS Code gives new projects Java 17.0.13 (~/.config/Code/User/settings.json:1), and 21.0.5 is installed.",
+	} {
+		assert.Contains(t, out, says)
+	}
+	_, out, _ = wexo(t, "inventory", "--root", root, "--name", "desk", "--home", "/home/fern", "--path", "/opt/node/24.11.1/bin:/opt/node/22.11.0/bin")
+	assert.Contains(t, out, "PATH runs 24.11.1 at /opt/node/24.11.1/bin/node", "PATH as it is given beats what start-up files say")
 }
 
 // TestInventoryOfAnImage: a container image is read as it is kept.

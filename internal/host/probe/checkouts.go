@@ -2,6 +2,7 @@ package probe
 
 import (
 	"slices"
+	"strings"
 
 	"wexo/internal/core/inventory"
 	"wexo/internal/host/repo"
@@ -20,11 +21,6 @@ func (p *probe) checkouts() []inventory.Checkout {
 		}
 		out = append(out, inventory.Checkout{Path: l.Path, Identity: repo.Identity(l)})
 	}
-	slices.SortFunc(out, func(a, b inventory.Checkout) int {
-		if a.Path < b.Path {
-			return -1
-		}
-		return 1
-	})
+	slices.SortFunc(out, func(a, b inventory.Checkout) int { return strings.Compare(a.Path, b.Path) })
 	return out
 }
