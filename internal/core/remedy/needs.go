@@ -104,9 +104,10 @@ type choosing struct {
 // those that are left, of several the one that is best for its own sake.
 func (c *choosing) choose(asks []assess.Lack) []Install {
 	options := make([][]candidate, len(asks))
-	var named []version.Version // by somebody, as the only one that will do
+	var named []version.Version // by somebody, as the only one that will do, and released
 	for _, a := range asks {
-		if v, err := c.tool.Scheme().Parse(a.Exact); err == nil && a.Exact != "" {
+		v, err := c.tool.Scheme().Parse(a.Exact)
+		if err == nil && a.Exact != "" && c.tool.Unreleased(version.Exactly(v), c.on) == "" {
 			named = append(named, v)
 		}
 	}
