@@ -3,10 +3,12 @@ package probe
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 )
 
 func TestPathsOfWindows(t *testing.T) {
@@ -32,6 +34,22 @@ func TestPathsOfWindows(t *testing.T) {
 	assert.Equal(t, `C:\Users`, toWindows("/c:/Users", "E:"))
 	assert.Equal(t, `E:\Windows`, toWindows("/Windows", "E:"))
 	assert.Empty(t, fromWindows("", "C:"))
+}
+
+// TestPathsOfWindowsComeBack: what is kept is written as it was, on whatever drive.
+func TestPathsOfWindowsComeBack(t *testing.T) {
+	part := rapid.StringMatching(`[A-Za-z0-9_.() -]{0,6}[A-Za-z0-9_]`)
+	rapid.Check(t, func(t *rapid.T) {
+		system := rapid.SampledFrom([]string{"C:", "E:"}).Draw(t, "system")
+		begin := rapid.SampledFrom([]string{`C:\`, `D:\`, `E:\`, `\\shed\`}).Draw(t, "begin")
+		at := begin + strings.Join(rapid.SliceOfN(part, 1, 5).Draw(t, "parts"), `\`)
+		kept := fromWindows(at, system)
+		require.True(t, strings.HasPrefix(kept, "/"), kept)
+		require.NotContains(t, kept, `\`)
+		require.Equal(t, at, toWindows(kept, system))
+		require.Equal(t, kept, fromWindows(strings.ReplaceAll(at, `\`, "/"), system), "with slashes, too")
+		require.Equal(t, kept, fromWindows(strings.ToLower(at[:2])+at[2:], system), "a drive in either case")
+	})
 }
 
 // TestCasesDoNotCount: what is asked for in other letters is found as it is called.
