@@ -120,6 +120,13 @@ export const classes = {
     severity: "warning",
     help: "what an earlier build left (a build folder, a dependency folder, a cache) was made by a version that the pin, or a bound if nothing is pinned, does not admit",
   },
+  "rules-mistaken": {
+    title: "Rules mistaken",
+    short: "Mistaken",
+    mark: "mistaken",
+    severity: "warning",
+    help: "a repository's own rules (.wexo.yaml) hold something that cannot be understood; the rest of them holds",
+  },
   "file-unclaimed": {
     title: "File unclaimed",
     short: "Unclaimed",
@@ -140,5 +147,12 @@ export const classes = {
     mark: "spare",
     severity: "note",
     help: "no repository that a machine matters to would run an installation on it; told with its size and what would go with it",
+  },
+  "rule-idle": {
+    title: "Rule idle",
+    short: "Idle",
+    mark: "idle",
+    severity: "note",
+    help: "a rule of a repository's own changes nothing: no file is called so, or nothing in it is selected; or a file of rules stands where nobody reads it",
   },
 } as const;

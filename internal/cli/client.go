@@ -28,8 +28,10 @@ func (r *remote) flags(cmd *cobra.Command) {
 
 // open makes the generated client.
 func (r *remote) open() (*client.ClientWithResponses, error) {
-	if r.output != "" && r.output != "text" && r.output != "json" {
-		return nil, usage("--output %q: text and json are written", r.output)
+	if r.output != "" {
+		if err := oneOf("--output", r.output, outputs...); err != nil {
+			return nil, err
+		}
 	}
 	server, token, err := serverOptions(r.server, r.token)
 	if err != nil {
@@ -119,6 +121,9 @@ func newTokens(s Streams) *cobra.Command {
 	cmd := &cobra.Command{Use: "tokens", Short: "The access tokens of a running service"}
 	r.flags(cmd)
 	add := &cobra.Command{Use: "add NAME", Short: "Make a token and print its secret, once", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		if err := oneOf("--role", role, "reader", "collector", "lead", "owner"); err != nil {
+			return err
+		}
 		c, err := r.open()
 		if err != nil {
 			return err
@@ -168,11 +173,14 @@ func newTokens(s Streams) *cobra.Command {
 
 func newFindings(s Streams) *cobra.Command {
 	var r remote
-	var classes, severities []string
+	var classes, bad []string
 	var repository, tool, cause, q string
 	var apart bool
 	var limit, offset int
 	cmd := &cobra.Command{Use: "findings", Short: "The findings of a running service", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		if err := classesAndSeverities(classes, bad); err != nil {
+			return err
+		}
 		c, err := r.open()
 		if err != nil {
 			return err
@@ -181,9 +189,9 @@ func newFindings(s Streams) *cobra.Command {
 		if len(classes) > 0 {
 			p.Class = &classes
 		}
-		if len(severities) > 0 {
+		if len(bad) > 0 {
 			list := []client.ListFindingsParamsSeverity{}
-			for _, x := range severities {
+			for _, x := range bad {
 				list = append(list, client.ListFindingsParamsSeverity(x))
 			}
 			p.Severity = &list
@@ -200,7 +208,7 @@ func newFindings(s Streams) *cobra.Command {
 	r.flags(cmd)
 	f := cmd.Flags()
 	f.StringSliceVar(&classes, "class", nil, "only these `classes`")
-	f.StringSliceVar(&severities, "severity", nil, "only these `severities`: error, warning, note")
+	f.StringSliceVar(&bad, "severity", nil, "only these `severities`: error, warning, note")
 	f.StringVar(&repository, "repository", "", "only this `repository`")
 	f.StringVar(&tool, "tool", "", "only this `tool`")
 	f.StringVar(&cause, "cause", "", "only those of the cause with this `id`, as the report in JSON gives it")

@@ -6,6 +6,7 @@ import (
 	"log/slog"
 	"maps"
 	"net"
+	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
@@ -42,6 +43,7 @@ type config struct {
 	Rules  userrule.Rules `koanf:"-"`
 	Policy policy.Policy  `koanf:"-"`
 	text   []byte         // of the file, for the processes that read
+	from   func(key string) string
 }
 
 // configKeys are the keys of wexo.yaml that are neither rules nor decisions, with what
@@ -85,7 +87,23 @@ func readConfig(cmd *cobra.Command, k known, name string, text []byte) (config, 
 	if err != nil {
 		return out, usage("configuration: %v", err)
 	}
+	out.from = func(key string) string { return said(cmd, name, text, key) }
 	return out, nil
+}
+
+// said is where the value of a key comes from, for messages: an option, a variable, or a line
+// of the configuration.
+func said(cmd *cobra.Command, file string, text []byte, key string) string {
+	if flag := cmd.Flag(key); flag != nil && flag.Changed {
+		return "--" + key
+	}
+	if variable := "WEXO_" + strings.ToUpper(strings.ReplaceAll(key, "-", "_")); os.Getenv(variable) != "" {
+		return variable
+	}
+	if n := keyNode(text, key); n != nil {
+		return fmt.Sprintf("%s:%d: %s", file, n.Line, key)
+	}
+	return "--" + key
 }
 
 // configVariable is the key and value that a WEXO_* variable stands for.
@@ -161,21 +179,21 @@ func (c config) check() error {
 	for key, list := range map[string][]string{"roots": c.Roots, "names": c.Names} {
 		for _, one := range list {
 			if strings.TrimSpace(one) == "" {
-				return usage("%s holds an empty entry; name a folder each, or leave the key out", key)
+				return usage("%s holds an empty entry; name a folder each, or leave it out", c.from(key))
 			}
 		}
 	}
 	if _, _, err := net.SplitHostPort(c.Listen); err != nil {
-		return usage("listen is %q; it should be an address and a port, such as 127.0.0.1:8420", c.Listen)
+		return usage("%s is %q; it should be an address and a port, such as 127.0.0.1:8420", c.from("listen"), c.Listen)
 	}
 	if (c.Cert == "") != (c.Key == "") {
-		return usage("tls-cert and tls-key go together")
+		return usage("tls-cert and tls-key go together, and only %s is given", c.from(map[bool]string{true: "tls-key", false: "tls-cert"}[c.Cert == ""]))
 	}
 	if c.Data == "" {
-		return usage("data is empty; name the SQLite file")
+		return usage("%s is empty; name the SQLite file", c.from("data"))
 	}
 	if dir := filepath.Dir(c.Data); !isFolder(dir) {
-		return usage("there is no folder %s to keep the data in; make it first", dir)
+		return usage("%s: there is no folder %s to keep the data in; make it first", c.from("data"), dir)
 	}
 	return nil
 }
@@ -185,13 +203,16 @@ func (c config) fixed() (time.Time, error) {
 	if c.AsOf == "" {
 		return time.Time{}, nil
 	}
-	return dayOf(c.AsOf)
+	return c.day()
 }
+
+// day is the day of verdicts: the one that is configured, or today.
+func (c config) day() (time.Time, error) { return dayOf(c.from("as-of"), c.AsOf) }
 
 func (c config) logger(s Streams) (*slog.Logger, error) {
 	var level slog.Level
 	if err := level.UnmarshalText([]byte(c.Log)); err != nil {
-		return nil, usage("log level %q: use debug, info, warn or error", c.Log)
+		return nil, oneOf(c.from("log"), c.Log, "debug", "info", "warn", "error")
 	}
 	return slog.New(slog.NewTextHandler(s.Err, &slog.HandlerOptions{Level: level})), nil
 }
@@ -224,14 +245,19 @@ func listen(s Streams, address string, next bool) (net.Listener, error) {
 
 // serverOptions finds the service a client command speaks to.
 func serverOptions(server, token string) (string, string, error) {
+	from := "--server"
 	if server == "" {
-		server = os.Getenv("WEXO_SERVER")
+		server, from = os.Getenv("WEXO_SERVER"), "WEXO_SERVER"
 	}
 	if token == "" {
 		token = os.Getenv("WEXO_TOKEN")
 	}
 	if server == "" {
 		return "", "", usage("which service? Give --server URL or set WEXO_SERVER")
+	}
+	at, err := url.Parse(server)
+	if err != nil || at.Scheme != "http" && at.Scheme != "https" || at.Host == "" {
+		return "", "", usage("%s is %q, which is no service's address; one looks like http://127.0.0.1:8420", from, server)
 	}
 	if token == "" {
 		return "", "", usage("the service wants a token: give --token or set WEXO_TOKEN")

@@ -33,6 +33,9 @@ func newInventory(s Streams) *cobra.Command {
 		Example: "  wexo inventory\n  wexo inventory --output json > this.json\n  wexo inventory --root ./unpacked-image --name kiosk-image --kind image\n  wexo inventory --root kiosk-image.tar",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			if err := oneOf("--output", output, outputs...); err != nil {
+				return err
+			}
 			k, _, err := configured(cmd)
 			if err != nil {
 				return err
@@ -44,13 +47,10 @@ func newInventory(s Streams) *cobra.Command {
 			defer clean()
 			machine.Sizes, machine.Checkouts = true, checkouts
 			inv := by.take(cmd.Context(), k.Catalogue, k.reader, machine)
-			switch output {
-			case "json":
+			if output == "json" {
 				return writeJSON(s.Out, inv)
-			case "text":
-				return report.InventoryText(s.Out, inv, k.Catalogue, styleFor(s.Out))
 			}
-			return usage("--output %q: text and json are written", output)
+			return report.InventoryText(s.Out, inv, k.Catalogue, styleFor(s.Out))
 		},
 	}
 	f := cmd.Flags()

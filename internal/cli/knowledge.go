@@ -66,7 +66,7 @@ func catalogueDirs(folders []string) ([]fs.FS, error) {
 		if !isFolder(folder) {
 			return nil, usage("catalogue: there is no folder %s", folder)
 		}
-		dirs = append(dirs, os.DirFS(folder))
+		dirs = append(dirs, dirOf(folder))
 	}
 	return dirs, nil
 }
@@ -119,7 +119,7 @@ const catalogueKey = "catalogue"
 // catalogueFolders are those that a configuration names, from the folder that it stands in.
 // Where the file is broken, whoever reads all of it tells.
 func catalogueFolders(text []byte, dir string) ([]string, *yaml.Node) {
-	n := configNode(text)
+	n := keyNode(text, catalogueKey)
 	if n == nil {
 		return nil, nil
 	}
@@ -141,15 +141,15 @@ func catalogueFolders(text []byte, dir string) ([]string, *yaml.Node) {
 	return out, nil
 }
 
-// configNode is the value of the catalogue's key; nil where there is none.
-func configNode(text []byte) *yaml.Node {
+// keyNode is the value of a key of the configuration; nil where there is none.
+func keyNode(text []byte, key string) *yaml.Node {
 	var doc yaml.Node
 	if yaml.NewDecoder(bytes.NewReader(text)).Decode(&doc) != nil || len(doc.Content) == 0 || doc.Content[0].Kind != yaml.MappingNode {
 		return nil
 	}
 	list := doc.Content[0].Content
 	for i := 0; i+1 < len(list); i += 2 {
-		if list[i].Value == catalogueKey {
+		if list[i].Value == key {
 			return list[i+1]
 		}
 	}

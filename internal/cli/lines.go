@@ -9,6 +9,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
+	"wexo/internal/core/sentence"
 	"wexo/internal/terminal"
 )
 
@@ -22,16 +23,16 @@ func newLines(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			today, err := dayOf(cfg.AsOf)
+			today, err := cfg.day()
 			if err != nil {
 				return err
 			}
 			c := k.Catalogue
 			tools := c.Tools()
 			if len(args) == 1 {
-				tool, known := c.Tool(args[0])
-				if !known {
-					return usage("unknown tool %q; known are %s", args[0], toolNames(c))
+				tool, err := toolNamed(c, args[0])
+				if err != nil {
+					return err
 				}
 				tools = []*catalogue.Tool{tool}
 			}
@@ -51,7 +52,10 @@ func newLines(s Streams) *cobra.Command {
 }
 
 func endText(l *catalogue.Line) string {
-	if l.End.IsZero() {
+	switch waits := l.Awaits(); {
+	case waits > 0:
+		return "when " + sentence.Count(waits, "newer one is out", "newer ones are out")
+	case l.End.IsZero():
 		return "not announced"
 	}
 	return l.End.Format(time.DateOnly)

@@ -88,7 +88,7 @@ func newMachineChanges(s Streams, r *remote) *cobra.Command {
 		}
 		p := client.GetMachineChangesParams{}
 		if since != "" {
-			day, err := dayOf(since)
+			day, err := dayOf("--since", since)
 			if err != nil {
 				return err
 			}

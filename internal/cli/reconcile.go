@@ -33,9 +33,10 @@ func newReconcile(s Streams) *cobra.Command {
 		Example: "  wexo reconcile ~/work/seed-ledger\n  wexo reconcile ~/work/garden:kiosk --output json\n  wexo reconcile --all ~/work",
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
+			if err := oneOf("--output", r.output, outputs...); err != nil {
+				return err
+			}
 			switch {
-			case r.output != "text" && r.output != "json":
-				return usage("--output %q: text and json are written", r.output)
 			case all:
 				return reconcileAll(cmd, s, l, by, args, r.output)
 			case len(args) > 1:

@@ -75,7 +75,7 @@ func TestReconcile(t *testing.T) {
 		says   string
 	}{
 		{[]string{at("meadow-app"), at("moss-index")}, 2, "name one repository, or give --all"},
-		{[]string{"--output", "csv", at("meadow-app")}, 2, "text and json are written"},
+		{[]string{"--output", "csv", at("meadow-app")}, 2, "--output should be text or json"},
 		{[]string{at("meadow-app") + ":nowhere"}, 3, "has no folder nowhere"},
 		{[]string{filepath.Join(dir, "nothing")}, 3, "nothing"},
 	} {
@@ -142,7 +142,7 @@ func TestCatalogueFolders(t *testing.T) {
 	assert.Contains(t, errors, `rules/a.yaml:1: "nodee" is no tool or component`)
 	status, _, errors = survey("unknown/wexo.yaml")
 	assert.Equal(t, 2, status)
-	assert.Contains(t, errors, "wexo.yaml:2: no baseline is called \"nowhere\"; known are none")
+	assert.Contains(t, errors, "wexo.yaml:2: no baseline is called \"nowhere\"; none is known")
 	status, out, errors = survey("no-such.yaml", "--catalogue", filepath.Join(dir, "trust"))
 	assert.Equal(t, 2, status, out+errors)
 	status, out, errors = wexo(t, "survey", "--fresh", "--catalogue", filepath.Join(dir, "trust"), "--as-of", "2026-11-16", filepath.Join(dir, "work", "bed"))

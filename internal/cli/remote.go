@@ -6,7 +6,11 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
+	"net"
 	"net/http"
+	"net/url"
+	"os"
 	"reflect"
 	"strings"
 	"time"
@@ -36,6 +40,29 @@ func (a answers) RoundTrip(q *http.Request) (*http.Response, error) {
 	return response, err
 }
 
+// unanswered says why a call failed, without the call.
+func unanswered(err error) string {
+	var call *url.Error
+	if !errors.As(err, &call) {
+		return err.Error()
+	}
+	at := call.URL
+	if u, bad := url.Parse(call.URL); bad == nil {
+		at = u.Scheme + "://" + u.Host
+	}
+	var refused *os.SyscallError
+	var unknown *net.DNSError
+	switch {
+	case errors.As(err, &refused):
+		return fmt.Sprintf("%s: %v", at, refused.Err)
+	case errors.As(err, &unknown):
+		return fmt.Sprintf("%s: no machine is called %s here", at, unknown.Name)
+	case call.Timeout():
+		return at + ": it took too long"
+	}
+	return fmt.Sprintf("%s: %v", at, call.Err)
+}
+
 // answered turns a failed call into the service's own words. The response is one of the
 // generated ones, a nil pointer where the call failed.
 func answered(err error, response interface{ StatusCode() int }, want int) error {
@@ -44,7 +71,7 @@ func answered(err error, response interface{ StatusCode() int }, want int) error
 		return failed("the service's answer is larger than %d MB", tooMuch.Limit>>20)
 	}
 	if err != nil {
-		return failed("the service does not answer: %v", err)
+		return failed("the service does not answer: %s", unanswered(err))
 	}
 	status := response.StatusCode()
 	if status == want {
@@ -159,7 +186,7 @@ func givenDay(cmd *cobra.Command) (*openapi_types.Date, error) {
 	if err != nil || cfg.AsOf == "" {
 		return nil, err
 	}
-	day, err := dayOf(cfg.AsOf)
+	day, err := cfg.day()
 	return dateOf(day), err
 }
 
@@ -170,7 +197,7 @@ func follow(ctx context.Context, c *client.ClientWithResponses, s Streams, id in
 	var last client.Survey
 	response, err := c.WatchSurvey(ctx, id)
 	if err != nil {
-		return last, failed("the service does not answer: %v", err)
+		return last, failed("the service does not answer: %s", unanswered(err))
 	}
 	defer response.Body.Close()
 	lines := bufio.NewScanner(response.Body)

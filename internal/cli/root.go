@@ -9,7 +9,6 @@ import (
 	"io"
 	"os"
 	"os/signal"
-	"strings"
 	"syscall"
 	"time"
 
@@ -88,8 +87,7 @@ func tell(w io.Writer, err error) int {
 	case err == nil:
 		return 0
 	case !errors.As(err, &exit):
-		what, meant, _ := strings.Cut(err.Error(), "\n\n") // behind it stand commands of such names
-		_ = terminal.Printf(w, "wexo: %s\n", terminal.Lines(append([]string{what}, strings.FieldsFunc(meant, func(r rune) bool { return r == '\n' })...)))
+		_ = terminal.Printf(w, "wexo: %s\n", plainly(err))
 		return exitUsage
 	case exit.message != "":
 		_, _ = fmt.Fprintf(w, "wexo: %s\n", exit.message)
@@ -121,21 +119,35 @@ func newRoot(s Streams) *cobra.Command {
 			root.AddCommand(c)
 		}
 	}
-	add(here, newSurvey(s), newTrace(s), newReconcile(s), newNeeds(s), newWith(s), newRules(s), newInventory(s), newLines(s), newSatisfies(s), newOrder(s), newDemo(s))
+	add(here, newSurvey(s), newTrace(s), newReconcile(s), newNeeds(s), newWith(s), newRules(s), newInventory(s), newLines(s), newSatisfies(s), newOrder(s), newCatalogue(s), newDemo(s))
 	add(service, newServe(s), newRepositories(s), newMachines(s), newFindings(s), newTokens(s), newSessions(s))
 	root.AddCommand(newWork(s))
+	root.Args = func(cmd *cobra.Command, args []string) error {
+		if len(args) == 0 {
+			return nil
+		}
+		return misspelt(cmd, args)
+	}
+	root.RunE = func(cmd *cobra.Command, _ []string) error { return cmd.Help() }
+	for _, cmd := range root.Commands() {
+		if cmd.HasSubCommands() {
+			cmd.Args, cmd.RunE = cobra.ArbitraryArgs, misspelt
+		}
+		counted(cmd)
+	}
+	root.SetFlagErrorFunc(misused)
 	return root
 }
 
-// dayOf reads --as-of; empty means today.
-func dayOf(text string) (time.Time, error) {
+// dayOf reads a date that an option, a variable or a key names; empty means today.
+func dayOf(from, text string) (time.Time, error) {
 	if text == "" {
 		now := time.Now().UTC()
 		return time.Date(now.Year(), now.Month(), now.Day(), 0, 0, 0, 0, time.UTC), nil
 	}
 	day, err := time.Parse(time.DateOnly, text)
 	if err != nil {
-		return time.Time{}, usage("as-of: %q is not a date such as 2026-11-16", text)
+		return time.Time{}, usage("%s should be a date such as 2026-11-16, and it is %q", from, text)
 	}
 	return day, nil
 }

@@ -33,6 +33,11 @@ func newSend(s Streams, r *remote) *cobra.Command {
 			"from machine to machine, and less often while the service does not answer.",
 		Example: "  wexo machines send\n  wexo machines send --every 6h --checkouts ~/work\n  wexo inventory --root image.tar --output json | wexo machines send -",
 		RunE: func(cmd *cobra.Command, args []string) error {
+			if by.kind != "" {
+				if err := oneOf("--kind", by.kind, inventory.Kinds[1:]...); err != nil {
+					return err
+				}
+			}
 			c, err := r.open()
 			if err != nil {
 				return err

@@ -45,12 +45,16 @@ func TestConfigurationsThatOpenTooMuch(t *testing.T) {
 		{says: "can be reached from other machines", config: "listen: '0.0.0.0:0'\n"},
 		{says: "tls-cert and tls-key go together", args: []string{"--tls-cert", "x.pem"}},
 		{says: "tls-cert and tls-key: ", args: []string{"--tls-cert", "x.pem", "--tls-key", "y.pem"}},
-		{says: "roots holds an empty entry", variable: "WEXO_ROOTS", value: ""},
-		{says: "roots holds an empty entry", variable: "WEXO_ROOTS", value: dir + ","},
-		{says: "roots holds an empty entry", config: "roots: ['']\n"},
-		{says: "roots holds an empty entry", args: []string{"--roots", dir + ","}},
-		{says: "names holds an empty entry", variable: "WEXO_NAMES", value: " "},
-		{says: "there is no folder", args: []string{"--data", filepath.Join(dir, "no", "folder", "wexo.db")}},
+		{says: "WEXO_ROOTS holds an empty entry", variable: "WEXO_ROOTS", value: ""},
+		{says: "WEXO_ROOTS holds an empty entry", variable: "WEXO_ROOTS", value: dir + ","},
+		{says: "wexo.yaml:1: roots holds an empty entry", config: "roots: ['']\n"},
+		{says: "--roots holds an empty entry", args: []string{"--roots", dir + ","}},
+		{says: "WEXO_NAMES holds an empty entry", variable: "WEXO_NAMES", value: " "},
+		{says: "--data: there is no folder", args: []string{"--data", filepath.Join(dir, "no", "folder", "wexo.db")}},
+		{says: "wexo.yaml:2: log should be debug, info, warn or error", config: "horizon: 90\nlog: loud\n"},
+		{says: "WEXO_AS_OF should be a date such as 2026-11-16", variable: "WEXO_AS_OF", value: "soon"},
+		{says: "wexo.yaml:1: as-of should be a date such as 2026-11-16", config: "as-of: soon\n"},
+		{says: "wexo.yaml:1: listen is", config: "listen: here\n"},
 	} {
 		t.Run(c.says, func(t *testing.T) {
 			if c.variable != "" {

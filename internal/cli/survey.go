@@ -84,6 +84,9 @@ func readInventory(ctx context.Context, file string) (inventory.Inventory, error
 
 var failLevels = map[string]int{"error": 3, "warning": 2, "note": 1, "never": 4}
 
+// outputs are the forms in which results are written.
+var outputs = []string{"text", "json"}
+
 func newSurvey(s Streams) *cobra.Command {
 	var l looking
 	var by freshness
@@ -105,11 +108,11 @@ func newSurvey(s Streams) *cobra.Command {
 			if len(args) == 0 && !remote {
 				return usage("name a folder with repositories: wexo survey DIR…")
 			}
-			if r.output != "text" && r.output != "json" {
-				return usage("--output %q: text and json are written", r.output)
+			if err := oneOf("--output", r.output, outputs...); err != nil {
+				return err
 			}
-			if failLevels[g.failOn] == 0 {
-				return usage("--fail-on %q: use error, warning, note or never", g.failOn)
+			if err := oneOf("--fail-on", g.failOn, append(severities, "never")...); err != nil {
+				return err
 			}
 			g.output = r.output
 			if remote {
@@ -168,7 +171,7 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 		return out, nil, err
 	}
 	c, reader := k.Catalogue, k.reader
-	day, err := dayOf(cfg.AsOf)
+	day, err := cfg.day()
 	if err != nil {
 		return out, c, err
 	}

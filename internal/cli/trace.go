@@ -30,17 +30,17 @@ func newTrace(s Streams) *cobra.Command {
 		Example: "  wexo trace ~/work/seed-ledger java\n  wexo trace ~/work/garden:kiosk node",
 		Args:    cobra.ExactArgs(2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if r.output != "text" && r.output != "json" {
-				return usage("--output %q: text and json are written", r.output)
+			if err := oneOf("--output", r.output, outputs...); err != nil {
+				return err
 			}
 			k, _, err := configured(cmd)
 			if err != nil {
 				return err
 			}
 			c := k.Catalogue
-			tool, known := c.Tool(args[1])
-			if !known {
-				return usage("unknown tool %q; known are %s", args[1], toolNames(c))
+			tool, err := toolNamed(c, args[1])
+			if err != nil {
+				return err
 			}
 			if r.server != "" || os.Getenv("WEXO_SERVER") != "" && !isFolder(args[0]) {
 				return traceOnServer(cmd, s, r, args[0], tool, c)
@@ -141,12 +141,4 @@ func saysNothing(name string, tool *catalogue.Tool, has, folders []string) error
 		return failed("%s says nothing of %s there; ask for %s", name, tool.Title, strings.Join(folders, " or "))
 	}
 	return failed("%s says nothing of %s; it speaks of %s", name, tool.Title, strings.Join(has, ", "))
-}
-
-func toolNames(c *catalogue.Catalogue) string {
-	var names []string
-	for _, t := range c.Tools() {
-		names = append(names, t.Name)
-	}
-	return strings.Join(names, ", ")
 }

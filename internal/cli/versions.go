@@ -7,6 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/version"
 	"wexo/internal/terminal"
 )
@@ -57,7 +58,7 @@ func rangeOf(dialect, schemeName, raw string) (version.Set, func(string) (versio
 }
 
 func unknownScheme(name string) error {
-	return fmt.Errorf("unknown scheme %q; known are %s", name, strings.Join(version.SchemeNames(), ", "))
+	return fmt.Errorf("unknown scheme %q; %s", name, nearest.Hint(name, version.SchemeNames()))
 }
 
 func printMembers(s Streams, set version.Set, read func(string) (version.Version, error), raws []string, why bool) error {

@@ -11,7 +11,8 @@ import (
 // Document is a report that was written as JSON.
 type Document struct {
 	Format   string `json:"format"`
-	AsOf     string `json:"asOf"`
+	AsOf     string `json:"asOf"` // the day of its verdicts
+	Wexo     string `json:"wexo"` // the version that made it
 	Machines []struct {
 		Name string `json:"name"`
 	} `json:"machines"`

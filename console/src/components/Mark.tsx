@@ -101,6 +101,13 @@ const shapes: Record<string, ReactNode> & Record<ClassMark, ReactNode> = {
   override: <path d="M2 12V6.500a4 4 0 0 1 8 0V8M7 6.500l3 3 3-3" {...stroke} />,
   unreadable: <path d="M3 1.500h8v4.500l-2 1.5 2 1.500v3.500H3V9l2-1.500L3 6Z" {...stroke} />,
   unclaimed: <path d="M3 1.500h5l3 3v8H3ZM5.5 8h3" {...stroke} />,
+  mistaken: <path d="M3 1.500h8v11H3ZM5.500 5.500l3 3M8.500 5.500l-3 3" {...stroke} />,
+  idle: (
+    <>
+      <path d="M3 1.500h8v11H3Z" {...stroke} strokeDasharray="1.400 1.800" />
+      <path d="M5 7h4" {...stroke} />
+    </>
+  ),
   absent: <path d="M4 7h6" {...stroke} />,
 };
 

@@ -281,7 +281,7 @@ func TestEditorsRunOnLaptopsOnly(t *testing.T) {
 // that asks the world outside for a file, a clock, a network or a process.
 var allowed = []string{
 	"bytes", "cmp", "context", "crypto/sha256", "embed", "encoding/binary", "encoding/hex", "encoding/json", "encoding/xml", "errors", "fmt", "hash", "io", "io/fs", "iter",
-	"maps", "math/bits", "path", "regexp", "regexp/syntax", "runtime", "slices", "sort", "strconv", "strings", "sync", "time", "unicode", "unicode/utf16", "unicode/utf8",
+	"maps", "math/bits", "path", "reflect", "regexp", "regexp/syntax", "runtime", "slices", "sort", "strconv", "strings", "sync", "time", "unicode", "unicode/utf16", "unicode/utf8",
 	"github.com/antchfx/xpath", "github.com/bmatcuk/doublestar/v4", "github.com/distribution/reference", "github.com/go-git/go-git/v5/plumbing/format/gitignore",
 	"github.com/hashicorp/hcl/v2", "github.com/hashicorp/hcl/v2/hclsyntax", "github.com/pelletier/go-toml/v2", "github.com/pelletier/go-toml/v2/unstable",
 	"github.com/tailscale/hujson", "github.com/theory/jsonpath", "github.com/theory/jsonpath/spec", "github.com/zclconf/go-cty/cty", "go.yaml.in/yaml/v3",

@@ -46,7 +46,7 @@ func Classes() []*Class { return classes }
 
 var classes = sorted(
 	&toolchainMissing, &claimsDisagree, &boundViolated, &toolsIncompatible, &platformMismatch, &companionMissing, &interpreterMismatch, &interpreterDangling, &supportEnded, &versionUnknown,
-	&supportEnding, &pinMissing, &pinFloating, &overrideLingering, &fileUnreadable, &residueStale, &fileUnclaimed, &defaultMismatch,
+	&supportEnding, &pinMissing, &pinFloating, &overrideLingering, &fileUnreadable, &residueStale, &fileUnclaimed, &rulesMistaken, &ruleIdle, &defaultMismatch,
 	&installationBroken, &installationUnneeded,
 )
 

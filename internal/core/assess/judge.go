@@ -303,8 +303,13 @@ func (r *Result) viewFindings(v *Viewed, verdicts []Verdict) []*Finding {
 
 func (r *Result) problem(p *claim.Problem) *Finding {
 	f := &Finding{Class: &fileUnreadable, Folder: p.Folder, Evidence: []Evidence{{p.File, p.Line, p.Column, p.Raw}}, Problem: p}
-	if p.Kind == claim.Unclaimed {
+	switch p.Kind {
+	case claim.Unclaimed:
 		f.Class = &fileUnclaimed
+	case claim.Mistaken:
+		f.Class = &rulesMistaken
+	case claim.Idle:
+		f.Class = &ruleIdle
 	}
 	return r.finish(f, p.Reason)
 }

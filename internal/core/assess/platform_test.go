@@ -164,9 +164,9 @@ func TestOwnRules(t *testing.T) {
 	got := settled(t, files, policy.Policy{}, desk)
 	require.Len(t, got["tools-incompatible"], 1)
 	assert.Contains(t, got["tools-incompatible"][0], "Vite >=7.0.0 needs Node.js <22.0.0 (the screens are old)")
-	require.Len(t, got["file-unreadable"], 1)
-	assert.Contains(t, got["file-unreadable"][0], ".wexo.yaml:3")
-	assert.Contains(t, got["file-unreadable"][0], "a repository adds rules and replaces none")
+	require.Len(t, got["rules-mistaken"], 1)
+	assert.Contains(t, got["rules-mistaken"][0], ".wexo.yaml:3")
+	assert.Contains(t, got["rules-mistaken"][0], "a repository adds rules and replaces none")
 }
 
 // TestWhatIsSetUp: a pipeline that sets up nothing that goes with the rest is told, with what

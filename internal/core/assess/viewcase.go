@@ -46,7 +46,7 @@ func (f *Facts) tying(p *Prepared, decided policy.Policy) *tying {
 // problem adds what is wrong with what a repository decides of itself.
 func (t *tying) problem(line int, raw, reason string) {
 	p := t.prepared
-	p.Problems = append(p.Problems[:len(p.Problems):len(p.Problems)], claim.Problem{Kind: claim.Unreadable, File: userFile, Line: line, Raw: raw, Reason: reason})
+	p.Problems = append(p.Problems[:len(p.Problems):len(p.Problems)], claim.Problem{Kind: claim.Mistaken, File: userFile, Line: line, Raw: raw, Reason: reason})
 }
 
 // userFile is the file in which a repository decides of itself.

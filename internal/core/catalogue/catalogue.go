@@ -6,21 +6,23 @@
 package catalogue
 
 import (
-	"bytes"
 	"crypto/sha256"
 	"embed"
 	"encoding/hex"
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"go.yaml.in/yaml/v3"
 	"golang.org/x/sync/errgroup"
 
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/version"
 )
 
@@ -51,41 +53,48 @@ type Catalogue struct {
 	digest     string
 }
 
-// Tool is one kind of toolchain.
+// Tool is one kind of toolchain. What the keys of its file mean is told here, and from here in
+// the documentation and the JSON Schema.
 type Tool struct {
-	Name          string            `yaml:"tool"`
-	Title         string            `yaml:"title"`
-	Names         []string          `yaml:"names"`
-	SchemeName    string            `yaml:"scheme"`
-	Dialect       string            `yaml:"dialect"`
-	SetupDialect  string            `yaml:"setup-dialect"` // of ranges in pipelines; empty where only versions stand there
-	Uses          []string          `yaml:"uses"`          // files that show a folder uses the tool
-	BoundsSuffice bool              `yaml:"bounds-suffice"`
-	Levels        bool              `yaml:"levels"` // what is asked for as a minimum is what the code runs on, and no newer one stands in for it
-	BundledWith   string            `yaml:"bundled-with"`
-	BuiltAgainst  map[string]string `yaml:"built-against"` // of each variant's label, the tool whose major it names
-	PinIn         string            `yaml:"pin-in"`        // where the tool's own programs read a pin from; empty where they read none
-	Aliases       map[string]string `yaml:"aliases"`
-	Vendors       map[string]Vendor `yaml:"vendors"`
-	Packages      []PackageKind     `yaml:"packages"`
-	Installation  Installation      `yaml:"installation"`
-	Overrides     []Override        `yaml:"overrides"`
-	Claims        []ClaimRule       `yaml:"claims"`
-	Steps         []Step            `yaml:"steps"`     // steps of pipelines that set the tool up in words of their own
-	Inputs        []string          `yaml:"inputs"`    // further keys in pipelines beside which its version stands
-	Spellings     []Spelling        `yaml:"spellings"` // texts in pipelines and images that stand for another
-	Commands      []Pattern         `yaml:"commands"`  // texts that name the tool with its version, as gcc-12; the groups are the version's numbers
-	Frameworks    []Framework       `yaml:"frameworks"`
-	Images        []Image           `yaml:"images"`
-	Kept          []Pattern         `yaml:"kept"` // texts of pins that name a build without a version number
-	Ends          string            `yaml:"ends"`
-	PatchesBelow  int               `yaml:"patches-below"` // no line ever had a last number this high; 0 where unknown
-	Checked       Date              `yaml:"checked"`
-	Sources       []string          `yaml:"sources"`
-	Lines         []*Line           `yaml:"lines"`
+	Name          string            `yaml:"tool"`           // what it is called in files and on the command line: lower-case letters, digits and dashes
+	Title         string            `yaml:"title"`          // what people read
+	Names         []string          `yaml:"names"`          // what else it is called: in version files, in pipelines, on the command line
+	SchemeName    string            `yaml:"scheme"`         // the order of its versions (`wexo order --help` lists them)
+	Dialect       string            `yaml:"dialect"`        // how its pins are written where a claim says nothing else (`wexo satisfies --help` lists them)
+	SetupDialect  string            `yaml:"setup-dialect"`  // how ranges are written where a pipeline sets it up; left out, only versions stand there
+	Uses          []string          `yaml:"uses"`           // files that show that a folder uses the tool
+	BoundsSuffice bool              `yaml:"bounds-suffice"` // true where a bound in a manifest is what people choose by, so that a folder with one needs no pin
+	Levels        bool              `yaml:"levels"`         // true where code runs on no newer line than the minimum that it names
+	BundledWith   string            `yaml:"bundled-with"`   // the tool that brings it, so that it counts as missing only where that one is
+	BuiltAgainst  map[string]string `yaml:"built-against"`  // of each label of a variant, the tool whose major the label names: otp is erlang
+	PinIn         string            `yaml:"pin-in"`         // the file in which the tool's own programs read a pin, for remedies; left out where they read none
+	Aliases       map[string]string `yaml:"aliases"`        // names that stand for versions in pins, each with what it means: newest, newest-long-term, second-newest or development
+	Vendors       map[string]Vendor `yaml:"vendors"`        // makers of its builds, where there are several
+	Packages      []PackageKind     `yaml:"packages"`       // how a kit is told from a runtime; the first that fits counts
+	Installation  Installation      `yaml:"installation"`   // how an installation is found and tells its version
+	Overrides     []Override        `yaml:"overrides"`      // environment variables that beat a pin
+	Claims        []ClaimRule       `yaml:"claims"`         // where files speak of its version
+	Steps         []Step            `yaml:"steps"`          // steps of pipelines that set it up in words of their own
+	Inputs        []string          `yaml:"inputs"`         // keys of pipelines and variables that hold its version and are not called after it
+	Spellings     []Spelling        `yaml:"spellings"`      // texts that stand for another one
+	Commands      []Pattern         `yaml:"commands"`       // patterns of commands and packages that carry the version in their name, as gcc-12 does; the groups are its numbers
+	Frameworks    []Framework       `yaml:"frameworks"`     // libraries that rules speak of beside the tool, with the packages that bring them
+	Images        []Image           `yaml:"images"`         // container images whose tag is its version
+	Kept          []Pattern         `yaml:"kept"`           // texts of pins that name a build without a version number
+	Support       Support           `yaml:"support"`        // until when lines are supported that state no end of their own
+	Ends          string            `yaml:"ends"`           // an older word for support: second-next-release is {newest: 2}
+	PatchesBelow  int               `yaml:"patches-below"`  // no line ever had a last number this high; left out where that is not known
+	Checked       Date              `yaml:"checked"`        // the day on which lines and newest releases were looked up; what came out later is not called unknown
+	Sources       []string          `yaml:"sources"`        // where the figures come from, and which are recalled and not proved
+	Lines         []*Line           `yaml:"lines"`          // release lines with their dates
 	scheme        version.Scheme
 	systems       []string
+	file          string // for messages
+	text          []byte
 }
+
+// Text is the file that describes the tool.
+func (t *Tool) Text() []byte { return t.text }
 
 // Systems are the labels that stand for the system below an installation.
 func (t *Tool) Systems() []string { return t.systems }
@@ -95,13 +104,13 @@ func (t *Tool) Scheme() version.Scheme { return t.scheme }
 
 // Vendor is one maker of a tool's builds: how pins name it and how its installations do.
 type Vendor struct {
-	Labels []string `yaml:"labels"`
-	Maker  Pattern  `yaml:"maker"`
+	Labels []string `yaml:"labels"` // what pins and images call it
+	Maker  Pattern  `yaml:"maker"`  // what its installations say of who made them
 }
 
 // PackageKind tells a kit from a runtime by a file beside the executable.
 type PackageKind struct {
-	Kind   string `yaml:"kind"`
+	Kind   string `yaml:"kind"`   // kit or runtime
 	Beside string `yaml:"beside"` // relative to the installation's home; empty matches always
 }
 
@@ -110,38 +119,38 @@ type Installation struct {
 	Executables []string               `yaml:"executables"` // base names, globs allowed, best first
 	Inside      []string               `yaml:"inside"`      // folders below the home that hold them
 	Script      string                 `yaml:"script"`      // a file of the home, glob allowed, that shows that a shell script is the tool's own and no proxy
-	Version     []VersionSource        `yaml:"version"`     // tried in order
-	Maker       *FilePattern           `yaml:"maker"`
-	NotBeside   []string               `yaml:"not-beside"` // files in the home that show it is no installation of its own
-	Components  map[string]FilePattern `yaml:"components"`
-	Packages    []PackageFiles         `yaml:"packages"` // where packages that were installed into it are told of; none where that is not known
-	Needs       []Need                 `yaml:"needs"`
-	Parts       []PartFiles            `yaml:"parts"`
-	Each        []Each                 `yaml:"each"`
+	Version     []VersionSource        `yaml:"version"`     // where the version is told; tried in order
+	Maker       *FilePattern           `yaml:"maker"`       // the file that names the vendor
+	NotBeside   []string               `yaml:"not-beside"`  // files in the home that show it is no installation of its own
+	Components  map[string]FilePattern `yaml:"components"`  // what comes with it, each with where its version is told
+	Packages    []PackageFiles         `yaml:"packages"`    // where packages that were installed into it are told of; none where that is not known
+	Needs       []Need                 `yaml:"needs"`       // parts without which it does not work
+	Parts       []PartFiles            `yaml:"parts"`       // what a kit can hold: compiler, debugger, build-tool, headers, sources
+	Each        []Each                 `yaml:"each"`        // versions that lie side by side in one home
 }
 
 // PackageFiles are files of which each tells of one package that was installed into an
 // installation. The patterns' first groups are its name and its version.
 type PackageFiles struct {
-	File    string  `yaml:"file"` // below the home, globs allowed
-	Name    Pattern `yaml:"name"`
-	Version Pattern `yaml:"version"`
-	Named   Pattern `yaml:"named"` // instead of both, of the file's path below the home: its groups are the name and the version
+	File    string  `yaml:"file"`    // below the home, globs allowed
+	Name    Pattern `yaml:"name"`    // its group is the package's name
+	Version Pattern `yaml:"version"` // its group is the package's version
+	Named   Pattern `yaml:"named"`   // instead of both, of the file's path below the home: its groups are the name and the version
 }
 
 // VersionSource is one way to learn an installation's version: from a file below its home,
 // from the name of one, or by running the executable with arguments. The pattern's groups
 // are joined with dots. What the system's packages tell is looked up after the files.
 type VersionSource struct {
-	File   string   `yaml:"file"`
+	File   string   `yaml:"file"`   // below the home, globs allowed
 	Entry  string   `yaml:"entry"`  // in the file, which is then an archive: a jar
 	Name   string   `yaml:"name"`   // a file, glob allowed, whose path below the home the pattern is of
 	Newest []string `yaml:"newest"` // several such files: the newest of what their paths tell is what runs
 	// Itself is true where the executable's own bytes are searched. The pattern begins with
 	// plain text then.
 	Itself  bool     `yaml:"itself"`
-	Run     []string `yaml:"run"`
-	Pattern Pattern  `yaml:"pattern"`
+	Run     []string `yaml:"run"`     // arguments with which the executable tells its version; used where nothing else does
+	Pattern Pattern  `yaml:"pattern"` // its groups, joined with dots, are the version
 }
 
 // leastPlain is with how much plain text a pattern begins that is searched for.
@@ -156,8 +165,8 @@ type Need struct {
 // PartFiles are where a part of a kit lies: a compiler, a debugger, a build tool, headers,
 // sources.
 type PartFiles struct {
-	Name string   `yaml:"name"`
-	Any  []string `yaml:"any"` // below the home, globs allowed
+	Name string   `yaml:"name"` // what the part is called
+	Any  []string `yaml:"any"`  // below the home, globs allowed
 	// Shows lists files that a kit alone has: where one of them is there and the part is not,
 	// the installation is half a kit.
 	Shows []string `yaml:"shows"`
@@ -167,22 +176,22 @@ type PartFiles struct {
 // Each describes versions that lie side by side in one home and share its executable.
 type Each struct {
 	Folders string `yaml:"folders"` // below the home, a glob; their names are the versions
-	Package string `yaml:"package"`
-	Unless  string `yaml:"unless"` // they count only where nothing matches this glob
+	Package string `yaml:"package"` // the kind of installation that they are: kit or runtime
+	Unless  string `yaml:"unless"`  // they count only where nothing matches this glob
 }
 
 // FilePattern takes the first group of a pattern from a file below an installation's home.
 type FilePattern struct {
-	File    string  `yaml:"file"`
-	Pattern Pattern `yaml:"pattern"`
+	File    string  `yaml:"file"`    // below the home
+	Pattern Pattern `yaml:"pattern"` // its group is what is looked for
 }
 
 // Override is an environment variable that beats a repository's pin: with a version, or
 // with the path of an installation.
 type Override struct {
-	Variable string    `yaml:"variable"`
-	Locates  bool      `yaml:"locates"` // its value is the home of an installation
-	Ignore   []Pattern `yaml:"ignore"`
+	Variable string    `yaml:"variable"` // its name
+	Locates  bool      `yaml:"locates"`  // its value is the home of an installation
+	Ignore   []Pattern `yaml:"ignore"`   // values that say nothing
 }
 
 // Pattern is a regular expression in YAML; its zero value matches nothing.
@@ -192,7 +201,7 @@ type Pattern struct{ *regexp.Regexp }
 func (p *Pattern) UnmarshalYAML(n *yaml.Node) error {
 	re, err := regexp.Compile(n.Value)
 	if err != nil {
-		return fmt.Errorf("line %d: %w", n.Line, err)
+		return fmt.Errorf("'%s' is no regular expression: %s", n.Value, strings.TrimPrefix(err.Error(), "error parsing regexp: "))
 	}
 	p.Regexp = re
 	return nil
@@ -205,7 +214,7 @@ type Date struct{ time.Time }
 func (d *Date) UnmarshalYAML(n *yaml.Node) error {
 	t, err := time.Parse(time.DateOnly, n.Value)
 	if err != nil {
-		return fmt.Errorf("line %d: %q is not a date such as 2026-11-16", n.Line, n.Value)
+		return fmt.Errorf("%q is not a date such as 2026-11-16", n.Value)
 	}
 	d.Time = t
 	return nil
@@ -215,7 +224,7 @@ func (d *Date) UnmarshalYAML(n *yaml.Node) error {
 func Embedded() (*Catalogue, error) { return Load(Shipped()) }
 
 // Load reads tools/*.yaml of catalogue folders. A later folder's tool replaces one of the
-// same name. Errors name the file and the line.
+// same name. Its errors are Problems, joined.
 func Load(folders ...fs.FS) (*Catalogue, error) {
 	c := &Catalogue{byName: map[string]*Tool{}, images: map[string][]ImageOf{}, frameworks: map[string]component{},
 		steps: map[string][]StepOf{}, inputs: map[string]*Tool{}}
@@ -224,47 +233,46 @@ func Load(folders ...fs.FS) (*Catalogue, error) {
 		return nil, err
 	}
 	sum := sha256.New()
+	files := replaced(folders)
 	var problems []error
-	for _, file := range replaced(folders, &problems) {
-		if file.err == nil {
-			sum.Write(file.data)
-			file.err = errors.Join(file.check(), c.add(file.tool))
+	for _, file := range files {
+		sum.Write(file.data)
+		if problems = append(problems, file.problems...); len(file.problems) == 0 {
+			problems = append(problems, c.add(file)...)
 		}
-		if file.err != nil {
-			problems = append(problems, fmt.Errorf("catalogue file %s: %w", file.name, file.err))
+	}
+	for _, file := range files {
+		if file.tool.scheme != version.NoScheme {
+			problems = append(problems, c.together(file)...)
 		}
 	}
 	slices.SortFunc(c.tools, ByName)
-	for _, t := range c.tools {
-		problems = append(problems, c.together(t))
-	}
 	problems = append(problems, c.formats(folders, sum))
 	c.digest = hex.EncodeToString(sum.Sum(nil))[:16]
 	return c, errors.Join(problems...)
 }
 
-// together checks what a tool says of other tools.
-func (c *Catalogue) together(t *Tool) error {
-	if _, known := c.Tool(t.BundledWith); t.BundledWith != "" && !known {
-		return fmt.Errorf("%s is bundled with %q, and no file describes such a tool", t.Title, t.BundledWith)
+// together finds what is wrong with what a tool says of other tools.
+func (c *Catalogue) together(f toolFile) []error {
+	known := &checking{file: f}
+	if _, there := c.Tool(f.tool.BundledWith); f.tool.BundledWith != "" && !there {
+		known.fail(known.at("bundled-with"), "%s is bundled with %q, and no file describes such a tool; %s", f.tool.Title, f.tool.BundledWith, nearest.Hint(f.tool.BundledWith, c.Names()))
 	}
-	for label, name := range t.BuiltAgainst {
-		if _, known := c.Tool(name); !known {
-			return fmt.Errorf("the variant %s of %s is built against %q, and no file describes such a tool", label, t.Title, name)
+	for _, label := range slices.Sorted(maps.Keys(f.tool.BuiltAgainst)) {
+		name := f.tool.BuiltAgainst[label]
+		if _, there := c.Tool(name); !there {
+			known.fail(known.at("built-against", label), "the variant %s of %s is built against %q, and no file describes such a tool; %s", label, f.tool.Title, name, nearest.Hint(name, c.Names()))
 		}
 	}
-	return nil
+	return known.problems
 }
 
 // replaced are the files of all folders, without those whose tool a later folder describes
 // too.
-func replaced(folders []fs.FS, problems *[]error) []toolFile {
+func replaced(folders []fs.FS) []toolFile {
 	var out []toolFile
 	for _, dir := range folders {
-		names, err := fs.Glob(dir, "tools/*.yaml")
-		if err != nil {
-			*problems = append(*problems, err)
-		}
+		names, _ := fs.Glob(dir, "tools/*.yaml") // the pattern is one
 		files := parsed(dir, names)
 		for _, later := range files {
 			out = slices.DeleteFunc(out, func(f toolFile) bool { return later.tool.Name != "" && f.tool.Name == later.tool.Name })
@@ -279,10 +287,11 @@ func (c *Catalogue) Digest() string { return c.digest }
 
 // toolFile is one file of the catalogue.
 type toolFile struct {
-	name string
-	data []byte
-	tool *Tool
-	err  error
+	name     string
+	data     []byte
+	root     *yaml.Node // nil where the file is empty or broken
+	tool     *Tool
+	problems []error
 }
 
 // parsed reads the files side by side: it is most of what every command begins with.
@@ -295,35 +304,46 @@ func parsed(dir fs.FS, names []string) []toolFile {
 			return nil
 		})
 	}
-	_ = g.Wait() // each file keeps its own error
+	_ = g.Wait() // each file keeps its own problems
 	return out
 }
 
 func parseTool(dir fs.FS, name string) toolFile {
-	f := toolFile{name: name, tool: &Tool{}}
-	if f.data, f.err = fs.ReadFile(dir, name); f.err != nil {
-		return f
+	f := toolFile{name: Called(dir, name), tool: &Tool{}}
+	var err error
+	if f.data, err = fs.ReadFile(dir, name); err == nil {
+		f.root, err = Document(f.data, f.name)
 	}
-	decoder := yaml.NewDecoder(bytes.NewReader(f.data))
-	decoder.KnownFields(true)
-	f.err = decoder.Decode(f.tool)
+	switch {
+	case err != nil:
+		f.problems = []error{err}
+	case f.root == nil:
+		f.problems = []error{Problem{f.name, 1, "the file is empty; a tool has at least tool, title, scheme and dialect"}}
+	default:
+		f.problems = f.check()
+	}
 	return f
 }
 
-func (c *Catalogue) add(t *Tool) error {
-	if err := t.check(); err != nil {
-		return err
-	}
-	for _, name := range append([]string{t.Name}, t.Names...) {
+// add makes a tool known; names that belong to another one are told.
+func (c *Catalogue) add(f toolFile) []error {
+	t, taken := f.tool, &checking{file: f}
+	for i, name := range append([]string{t.Name}, t.Names...) {
+		at := taken.at("tool")
+		if i > 0 {
+			at = taken.at("names", strconv.Itoa(i-1))
+		}
 		name = strings.ToLower(name)
-		if other, taken := c.byName[name]; taken {
-			return fmt.Errorf("the name %q already belongs to %s", name, other.Title)
+		if other := c.byName[name]; other != nil {
+			taken.fail(at, "the name %q already belongs to %s (%s)", name, other.Title, other.file)
+			continue
 		}
 		c.byName[name] = t
 	}
 	for i, f := range t.Frameworks {
-		if other, taken := c.frameworks[f.Name]; taken {
-			return fmt.Errorf("the framework %q is already described by %s", f.Name, other.tool.Title)
+		if other, known := c.frameworks[f.Name]; known {
+			taken.fail(taken.at("frameworks", strconv.Itoa(i), "name"), "the framework %q is already described by %s", f.Name, other.tool.Title)
+			continue
 		}
 		c.frameworks[f.Name] = component{t, i}
 	}
@@ -332,7 +352,7 @@ func (c *Catalogue) add(t *Tool) error {
 	for i := range t.Claims {
 		rules, err := t.Claims[i].instances(t.Frameworks)
 		if err != nil {
-			return err
+			taken.fail(taken.at("claims", strconv.Itoa(i), "pattern"), "%v", err)
 		}
 		for _, rule := range rules {
 			c.files.add(rule.Files, Use{t, rule}, "")
@@ -348,36 +368,21 @@ func (c *Catalogue) add(t *Tool) error {
 		last := image.Name[strings.LastIndexByte(image.Name, '/')+1:]
 		c.images[last] = append(c.images[last], ImageOf{t, image})
 	}
-	return nil
-}
-
-func (t *Tool) check() error {
-	if t.Name == "" || t.Title == "" {
-		return errors.New("tool and title must be given")
-	}
-	scheme, ok := version.SchemeNamed(t.SchemeName)
-	if !ok {
-		return errors.New("a known scheme must be given")
-	}
-	t.scheme = scheme
-	for _, f := range t.Frameworks {
-		if _, ok := version.SchemeNamed(f.Scheme); f.Scheme != "" && !ok {
-			return fmt.Errorf("framework %s: unknown scheme %q; known are %s", f.Name, f.Scheme, strings.Join(version.SchemeNames(), ", "))
-		}
-	}
-	for _, source := range t.Installation.Version {
-		if !source.Itself {
-			continue
-		}
-		if plain, _ := source.Pattern.LiteralPrefix(); len(plain) < leastPlain {
-			return fmt.Errorf("installation.version: a pattern that is searched for in executables begins with plain text of at least %d characters; %q does not", leastPlain, source.Pattern)
-		}
-	}
-	return t.readLines()
+	return taken.problems
 }
 
 // ByName orders tools by their names.
 func ByName(a, b *Tool) int { return strings.Compare(a.Name, b.Name) }
+
+// Names lists the names of all tools, sorted.
+func (c *Catalogue) Names() []string {
+	out := make([]string, len(c.tools))
+	for i, t := range c.tools {
+		out[i] = t.Name
+	}
+	slices.Sort(out)
+	return out
+}
 
 // Tools lists every tool, sorted by name.
 func (c *Catalogue) Tools() []*Tool { return c.tools }

@@ -2,7 +2,6 @@ package catalogue_test
 
 import (
 	"testing"
-	"testing/fstest"
 	"time"
 
 	"github.com/stretchr/testify/assert"
@@ -146,41 +145,6 @@ func TestEveryLineIsSound(t *testing.T) {
 				assert.True(t, found.Lines[i-1].Set().Intersect(l.Set()).IsEmpty(), "%s %s overlaps the line before", found.Title, l.Line)
 			}
 		}
-	}
-}
-
-func TestBadDataNamesFileAndLine(t *testing.T) {
-	good := "tool: dibber\ntitle: Dibber\nscheme: semver\ndialect: plain\n"
-	for name, c := range map[string]struct{ data, says string }{
-		"unknown key":              {good + "colour: green\n", "line 5"},
-		"unknown scheme":           {"tool: dibber\ntitle: Dibber\nscheme: roman\n", `unknown scheme "roman"`},
-		"bad date":                 {good + "lines:\n  - {line: \"1\", released: soon}\n", "line 6"},
-		"bad pattern":              {good + "installation:\n  version:\n    - {file: x, pattern: '('}\n", "line 7"},
-		"bad role":                 {good + "claims:\n  - {files: [x], format: json, role: boss}\n", `unknown role "boss"`},
-		"no title":                 {"tool: dibber\nscheme: semver\n", "title"},
-		"ends too early":           {good + "lines:\n  - {line: \"1\", released: 2026-01-01, end: 2025-01-01}\n", "ends before"},
-		"unknown scheme, its line": {"tool: dibber\ntitle: Dibber\nscheme: roman\n", "line 3"},
-		"dialect":                  {"tool: dibber\ntitle: Dibber\nscheme: semver\ndialect: latin\n", `line 4: unknown dialect "latin"`},
-		"dialect of a setup":       {good + "setup-dialect: latin\n", `line 5: unknown dialect "latin"`},
-		"dialect of a claim":       {good + "claims:\n  - {files: [x], format: json, role: pin, dialect: plain}\n  - {files: [x], format: json, role: pin, dialect: latin}\n", `line 7: unknown dialect "latin"`},
-		"role, its line":           {good + "claims:\n  - {files: [x], format: json, role: boss}\n", "line 6"},
-		"alias":                    {good + "aliases:\n  latest: newest\n  green: greenest\n", `line 7: the name "green" stands for "greenest"; it can stand for newest or newest-long-term`},
-		"glob in the middle":       {good + "uses: [ok.toml]\nclaims:\n  - {files: ['dib*ber.json'], format: json, role: pin}\n", `line 7: the file pattern "dib*ber.json" can never match`},
-		"glob of letters":          {good + "uses: ['[ab].toml']\n", `line 5: the file pattern "[ab].toml" can never match`},
-		"folder":                   {good + "uses: [beds/]\n", `"beds/" can never match`},
-		"executable":               {good + "installation:\n  executables: ['dib[']\n", "line 6"},
-		"a step of no input":       {good + "steps:\n  - {uses: setup-x, input: x}\n  - {uses: setup-dibber}\n", "line 7: a step needs the name it is used by, and an input or reference: true"},
-		"a step of no name":        {good + "steps:\n  - {input: dibber}\n", "line 6: a step needs"},
-		"dialect of a step":        {good + "steps:\n  - {uses: setup-dibber, input: x, dialect: latin}\n", `line 6: unknown dialect "latin"`},
-		"certainty":                {good + "claims:\n  - {files: [x], format: json, role: pin, certainty: sure}\n", `unknown certainty "sure"; known are high, medium, low`},
-		"spelled without parts":    {good + "claims:\n  - {files: [x], format: json, role: pin, spell: '$1.$2'}\n", "spells a text without a pattern"},
-		"newest outside":           {good + "lines:\n  - {line: \"1\", released: 2026-01-01, newest: 2.0.0}\n", "does not belong"},
-	} {
-		t.Run(name, func(t *testing.T) {
-			_, err := catalogue.Load(fstest.MapFS{"tools/dibber.yaml": {Data: []byte(c.data)}})
-			assert.ErrorContains(t, err, "dibber.yaml")
-			assert.ErrorContains(t, err, c.says)
-		})
 	}
 }
 

@@ -1,40 +1,69 @@
 package catalogue
 
 import (
-	"errors"
 	"fmt"
 	"maps"
 	"path"
+	"reflect"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
 
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/version"
 )
 
 // meanings are what a name in pins may stand for.
 var meanings = []string{"newest", "newest-long-term", "second-newest", "development"}
 
-// checking finds what is wrong with a tool's file beyond its form: words that nothing
-// knows, and patterns that can never match. Problems name the line.
+// checking finds what is wrong with a tool's file. Problems name the line.
 type checking struct {
+	file     toolFile
 	tool     *Tool
-	root     *yaml.Node
 	problems []error
 }
 
-// check gives what is wrong with a file that could be decoded.
-func (f *toolFile) check() error {
-	c := &checking{tool: f.tool}
-	var doc yaml.Node
-	if err := yaml.Unmarshal(f.data, &doc); err == nil && len(doc.Content) > 0 {
-		c.root = doc.Content[0]
+// check reads the tool and gives what is wrong with its file: keys and values of another
+// kind, words that nothing knows, and patterns that can never match.
+func (f *toolFile) check() []error {
+	c := &checking{file: *f, tool: f.tool}
+	const what = "a tool's file"
+	form{fail: c.fail}.value(f.root, reflect.TypeFor[Tool](), what)
+	if err := f.root.Decode(f.tool); err != nil || len(c.problems) > 0 {
+		c.problems = nil
+		form{c.fail, true}.value(f.root, reflect.TypeFor[Tool](), what)
+		if len(c.problems) == 0 {
+			c.fail(f.root.Line, "%v", err)
+		}
+		return c.problems
 	}
-	t := f.tool
-	if _, ok := version.SchemeNamed(t.SchemeName); t.SchemeName != "" && !ok {
-		c.fail(c.at("scheme"), "unknown scheme %q; known are %s", t.SchemeName, strings.Join(version.SchemeNames(), ", "))
+	f.tool.file, f.tool.text = f.name, f.data
+	c.words()
+	c.reading()
+	c.installation()
+	if f.tool.scheme != version.NoScheme {
+		c.lines()
+	}
+	return c.problems
+}
+
+// words checks what the tool is called, and its grammar.
+func (c *checking) words() {
+	t := c.tool
+	for key, value := range map[string]string{"tool": t.Name, "title": t.Title, "scheme": t.SchemeName, "dialect": t.Dialect} {
+		if value == "" {
+			c.fail(c.at(key), "a tool's file should have %s", key)
+		}
+	}
+	if t.Name != "" && !toolName.MatchString(t.Name) {
+		c.fail(c.at("tool"), "%q is no name of a tool; it has lower-case letters, digits and dashes", t.Name)
+	}
+	known := false
+	if t.scheme, known = version.SchemeNamed(t.SchemeName); t.SchemeName != "" && !known {
+		c.fail(c.at("scheme"), "unknown scheme %q; %s", t.SchemeName, nearest.Hint(t.SchemeName, version.SchemeNames()))
 	}
 	c.dialect(t.Dialect, "dialect")
 	c.dialect(t.SetupDialect, "setup-dialect")
@@ -43,39 +72,95 @@ func (f *toolFile) check() error {
 			c.fail(c.at("aliases", name), "the name %q stands for %q; it can stand for %s", name, t.Aliases[name], strings.Join(meanings, " or "))
 		}
 	}
+	for i, f := range t.Frameworks {
+		if _, known := version.SchemeNamed(f.Scheme); f.Scheme != "" && !known {
+			c.fail(c.at("frameworks", strconv.Itoa(i), "scheme"), "framework %s: unknown scheme %q; %s", f.Name, f.Scheme, nearest.Hint(f.Scheme, version.SchemeNames()))
+		}
+		if f.Name == "" {
+			c.fail(c.at("frameworks", strconv.Itoa(i)), "a framework should have a name")
+		}
+	}
+}
+
+// toolName is how a tool is called in files and on the command line.
+var toolName = regexp.MustCompile(`^[a-z0-9][a-z0-9-]*$`)
+
+// reading checks where claims are read from.
+func (c *checking) reading() {
+	t := c.tool
 	c.files(t.Uses, "uses")
 	for i := range t.Claims {
 		r, at := &t.Claims[i], strconv.Itoa(i)
-		if err := r.check(); err != nil {
-			c.fail(c.at("claims", at), "%v", err)
+		if key, reason := r.check(); reason != "" {
+			c.fail(c.at("claims", at, key), "%s", reason)
 		}
-		c.dialect(r.Dialect, "claims", at)
+		if r.line = c.at("claims", at); !r.perPackage() { // of which each may have an order of its own
+			c.dialectFor(c.schemeOf(r), r.Dialect, "claims", at, "dialect")
+		}
 		if r.Format != "folders" { // whose names are the claims
-			c.files(r.Files, "claims", at)
+			c.files(r.Files, "claims", at, "files")
 		}
 	}
 	for i := range t.Steps {
-		c.dialect(t.Steps[i].Dialect, "steps", strconv.Itoa(i))
+		at := strconv.Itoa(i)
+		c.dialect(t.Steps[i].Dialect, "steps", at, "dialect")
 		if t.Steps[i].Uses == "" || t.Steps[i].Input == "" && !t.Steps[i].Reference {
-			c.fail(c.at("steps", strconv.Itoa(i)), "a step needs the name it is used by, and an input or reference: true")
+			c.fail(c.at("steps", at), "a step needs the name it is used by, and an input or reference: true")
 		}
 	}
-	for i, pattern := range t.Installation.Executables {
+	for i := range t.Spellings {
+		c.dialect(t.Spellings[i].Dialect, "spellings", strconv.Itoa(i), "dialect")
+	}
+}
+
+// installation checks how an installation is found and told.
+func (c *checking) installation() {
+	in := c.tool.Installation
+	for i, pattern := range in.Executables {
 		if _, err := path.Match(pattern, ""); err != nil {
 			c.fail(c.at("installation", "executables", strconv.Itoa(i)), "%q is no pattern of a file's name", pattern)
 		}
 	}
-	return errors.Join(c.problems...)
+	for i, source := range in.Version {
+		at := []string{"installation", "version", strconv.Itoa(i)}
+		if source.Pattern.Regexp == nil {
+			c.fail(c.at(at...), "a source of the version should have a pattern")
+			continue
+		}
+		if source.Pattern.NumSubexp() == 0 {
+			c.fail(c.at(append(at, "pattern")...), "the pattern '%s' should have a group around the version", source.Pattern)
+		}
+		if plain, _ := source.Pattern.LiteralPrefix(); source.Itself && len(plain) < leastPlain {
+			c.fail(c.at(append(at, "pattern")...), "a pattern that is searched for in executables begins with plain text of at least %d characters; '%s' does not", leastPlain, source.Pattern)
+		}
+	}
 }
 
 func (c *checking) fail(line int, format string, args ...any) {
-	c.problems = append(c.problems, fmt.Errorf("line %d: %s", line, fmt.Sprintf(format, args...)))
+	c.problems = append(c.problems, Problem{c.file.name, line, fmt.Sprintf(format, args...)})
 }
 
-func (c *checking) dialect(name string, at ...string) {
-	if name != "" && !slices.Contains(version.DialectNames(), name) {
-		c.fail(c.at(at...), "unknown dialect %q; known are %s", name, strings.Join(version.DialectNames(), ", "))
+// dialect checks the name of a dialect, and that it is one for the tool's versions.
+func (c *checking) dialect(name string, at ...string) { c.dialectFor(c.tool.scheme, name, at...) }
+
+func (c *checking) dialectFor(s version.Scheme, name string, at ...string) {
+	if name == "" {
+		return
 	}
+	if err := version.DialectFits(name, s); err != nil && (s != version.NoScheme || !slices.Contains(version.DialectNames(), name)) {
+		c.fail(c.at(at...), "%v", err)
+	}
+}
+
+// schemeOf is the order of the versions that a claim speaks of.
+func (c *checking) schemeOf(r *ClaimRule) version.Scheme {
+	for _, f := range c.tool.Frameworks {
+		if f.Name == r.Component && f.Scheme != "" {
+			s, _ := version.SchemeNamed(f.Scheme)
+			return s
+		}
+	}
+	return c.tool.scheme
 }
 
 func (c *checking) files(patterns []string, at ...string) {
@@ -107,7 +192,7 @@ func neverMatches(pattern string) string {
 
 // at is the line of a value, or of the nearest one above it that is there.
 func (c *checking) at(keys ...string) int {
-	n := c.root
+	n := c.file.root
 	if n == nil {
 		return 1
 	}

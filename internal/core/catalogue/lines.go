@@ -1,7 +1,6 @@
 package catalogue
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -14,19 +13,20 @@ import (
 
 // Line is a release line with its dated support phases.
 type Line struct {
-	Line         string      `yaml:"line"`
-	Name         string      `yaml:"name"` // code name
-	Released     Date        `yaml:"released"`
-	LongTerm     Date        `yaml:"long-term"`   // start of long-term support; zero where there is none
-	Maintenance  Date        `yaml:"maintenance"` // start of fixes only
-	End          Date        `yaml:"end"`         // last day of support; zero where none is announced
-	NewestText   string      `yaml:"newest"`      // newest release known when the data was checked
-	PatchesBelow int         `yaml:"patches-below"`
+	Line         string      `yaml:"line"`          // its numbers, in quotes: "3.12"
+	Name         string      `yaml:"name"`          // code name
+	Released     Date        `yaml:"released"`      // the day of its first release
+	LongTerm     Date        `yaml:"long-term"`     // start of long-term support; zero where there is none
+	Maintenance  Date        `yaml:"maintenance"`   // start of fixes only
+	End          Date        `yaml:"end"`           // last day of support; zero where none is announced
+	NewestText   string      `yaml:"newest"`        // newest release known when the data was checked
+	PatchesBelow int         `yaml:"patches-below"` // no release of the line has a last number this high
 	set, early   version.Set // its releases; with their prereleases
 	first        version.Version
 	newest       version.Version
 	ended        time.Time // the first day without support; zero where no end is announced
 	place        int
+	awaits       int // how many newer lines have to be out until its end follows
 }
 
 // Set is every release of the line.
@@ -74,49 +74,71 @@ func (l *Line) EndedOn(on *day.Day) bool {
 	return !l.End.IsZero() && on.Reached(l.ended)
 }
 
-func (t *Tool) readLines() error {
-	for _, l := range t.Lines {
-		if l.Released.IsZero() {
-			return fmt.Errorf("line %q has no release date", l.Line)
-		}
-		set, err := version.ParseRange("plain", t.scheme, l.Line)
-		if err != nil {
-			return fmt.Errorf("line %q: %w", l.Line, err)
-		}
-		if l.first, err = t.scheme.Parse(l.Line); err != nil {
-			return err
-		}
-		l.set, l.early = set, set.WithPrereleases()
-		if l.NewestText != "" {
-			if l.newest, err = t.scheme.Parse(l.NewestText); err != nil {
-				return fmt.Errorf("newest of line %q: %w", l.Line, err)
-			}
-			if !set.Contains(l.newest) {
-				return fmt.Errorf("newest %s does not belong to line %s", l.NewestText, l.Line)
-			}
-		}
-		if !l.End.IsZero() && l.End.Before(l.Released.Time) {
-			return fmt.Errorf("line %q ends before it is released", l.Line)
+// lines prepares the release lines and tells what is wrong with them.
+func (c *checking) lines() {
+	t := c.tool
+	for i, l := range t.Lines {
+		if at, reason := t.readLine(l); reason != "" {
+			c.fail(c.at("lines", strconv.Itoa(i), at), "line %q %s", l.Line, reason)
 		}
 	}
-	slices.SortFunc(t.Lines, func(a, b *Line) int { return a.first.Compare(b.first) })
+	if len(c.problems) > 0 {
+		return
+	}
+	slices.SortStableFunc(t.Lines, func(a, b *Line) int { return a.first.Compare(b.first) })
+	for i, l := range t.Lines {
+		if l.place = i; i > 0 && t.Lines[i-1].first.Compare(l.first) == 0 {
+			c.fail(c.at("lines"), "line %q stands twice", l.Line)
+		}
+	}
 	switch t.Ends {
 	case "":
-	case "second-next-release":
-		for i := range t.Lines {
-			if i+2 < len(t.Lines) && t.Lines[i].End.IsZero() {
-				t.Lines[i].End = t.Lines[i+2].Released
-			}
-		}
+	case "second-next-release": // as catalogue folders said before there was support
+		t.Support.Newest = 2
 	default:
-		return errors.New("ends must be second-next-release or left out")
+		c.fail(c.at("ends"), "ends should be second-next-release; support says more: {newest: 2}")
 	}
-	for i, l := range t.Lines {
-		if l.place = i; !l.End.IsZero() {
+	if t.Support.InFull > t.Support.Newest {
+		c.fail(c.at("support", "in-full"), "more lines are in full support (%d) than are supported (%d)", t.Support.InFull, t.Support.Newest)
+	}
+	t.Support.supported(t.Lines)
+	for _, l := range t.Lines {
+		if !l.End.IsZero() {
 			l.ended = l.End.AddDate(0, 0, 1)
 		}
 	}
-	return nil
+}
+
+// readLine prepares one line; it gives the key that is wrong and why, "" where none is.
+func (t *Tool) readLine(l *Line) (key, reason string) {
+	if l.Released.IsZero() {
+		return "line", "has no release date: released"
+	}
+	set, err := version.ParseRange("plain", t.scheme, l.Line)
+	if err == nil {
+		l.first, err = t.scheme.Parse(l.Line)
+	}
+	if err != nil {
+		return "line", "is no version: " + err.Error()
+	}
+	l.set, l.early = set, set.WithPrereleases()
+	if l.NewestText != "" {
+		if l.newest, err = t.scheme.Parse(l.NewestText); err != nil {
+			return "newest", fmt.Sprintf("has %q as its newest release, which is no version: %v", l.NewestText, err)
+		}
+		if !set.Contains(l.newest) {
+			return "newest", "has " + l.NewestText + " as its newest release, which does not belong to it"
+		}
+	}
+	for _, later := range []struct {
+		key string
+		Date
+	}{{"long-term", l.LongTerm}, {"maintenance", l.Maintenance}, {"end", l.End}} {
+		if !later.IsZero() && later.Before(l.Released.Time) {
+			return later.key, fmt.Sprintf("was released on %s, after its %s on %s", l.Released.Format(time.DateOnly), later.key, later.Format(time.DateOnly))
+		}
+	}
+	return "", ""
 }
 
 // LineOf is the line a version belongs to, nil where none is known.

@@ -239,7 +239,7 @@ type Ordinary struct {
 
 // Image is a container image whose tag is a tool's version.
 type Image struct {
-	Name    string  `yaml:"name"`
+	Name    string  `yaml:"name"`    // without the registry; one without a slash also stands for those of others that end in it
 	Tag     Pattern `yaml:"tag"`     // its group is the version in the tag; zero where the tag is one
 	Named   Pattern `yaml:"named"`   // of images that carry the version in the last part of their name: its groups are the numbers
 	Package string  `yaml:"package"` // kit or runtime, where the image's name says so

@@ -6,6 +6,8 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+
+	"wexo/internal/core/nearest"
 )
 
 // ClaimRule describes a claim that known files make.
@@ -13,27 +15,27 @@ type ClaimRule struct {
 	// Files are base names, globs of them, or paths. A claim holds from the folder in
 	// which the whole path starts: .vscode/settings.json speaks for the folder above it.
 	Files   []string `yaml:"files"`
-	Format  string   `yaml:"format"`
-	Select  []string `yaml:"select"` // the first that is there makes the claim
-	Every   bool     `yaml:"every"`  // all that are there make claims
-	Pattern Pattern  `yaml:"pattern"`
-	Split   string   `yaml:"split"` // what parts several values in one text
-	Join    []string `yaml:"join"`  // keys of the selected mapping whose values, joined by dots, are the text
-	Role    string   `yaml:"role"`
-	Dialect string   `yaml:"dialect"`
+	Format  string   `yaml:"format"`  // how the files are read: json, yaml, toml, xml, hcl, ini, properties, gomod, cmake, plain, raw, or as text with hash or percent comments
+	Select  []string `yaml:"select"`  // the first that is there makes the claim
+	Every   bool     `yaml:"every"`   // all that are there make claims
+	Pattern Pattern  `yaml:"pattern"` // a regular expression of the selected text, or of the file; its group is the version
+	Split   string   `yaml:"split"`   // what parts several values in one text
+	Join    []string `yaml:"join"`    // keys of the selected mapping whose values, joined by dots, are the text
+	Role    string   `yaml:"role"`    // pin, bound, wiring, setup, tested, component or residue
+	Dialect string   `yaml:"dialect"` // how the text is written; the tool's own where it is left out
 	// Reading tells how the text is meant: "" as its dialect says, "minimum" this or newer,
 	// minimum-same-major, -minor or -hundred within what they name, "caret" with carets and
 	// tildes beside the dialect's own operators, "path" a path, "name" a name that an editor
 	// gives to an installation.
 	Reading   string            `yaml:"reading"`
-	Ignore    []string          `yaml:"ignore"`
-	Means     map[string]string `yaml:"means"`    // what a text stands for; texts that are not listed make no claim
-	MeansOf   string            `yaml:"means-of"` // the table of rules that says what a text stands for
-	Serves    string            `yaml:"serves"`   // "editor" where a path is the editor's own runtime, not the project's
-	Brings    bool              `yaml:"brings"`   // the file makes the build fetch the tool itself; no installation is needed
-	When      *Condition        `yaml:"when"`
-	Unless    []string          `yaml:"unless"` // selectors; where one finds something there is no claim
-	Component string            `yaml:"component"`
+	Ignore    []string          `yaml:"ignore"`    // texts that say nothing
+	Means     map[string]string `yaml:"means"`     // what a text stands for; texts that are not listed make no claim
+	MeansOf   string            `yaml:"means-of"`  // the table of rules that says what a text stands for
+	Serves    string            `yaml:"serves"`    // "editor" where a path is the editor's own runtime, not the project's
+	Brings    bool              `yaml:"brings"`    // the file makes the build fetch the tool itself; no installation is needed
+	When      *Condition        `yaml:"when"`      // only in files where another value is as given
+	Unless    []string          `yaml:"unless"`    // selectors; where one finds something there is no claim
+	Component string            `yaml:"component"` // of a component: the framework whose version it is
 	Tells     string            `yaml:"tells"`     // what rules speak of that a pin or bound tells too
 	Certainty string            `yaml:"certainty"` // high where it is left out
 	Why       string            `yaml:"why"`       // why the certainty is not high
@@ -41,18 +43,19 @@ type ClaimRule struct {
 	Items     Pattern           `yaml:"items"`     // of a list that the pattern finds in a script: its group is one of the values
 	Least     bool              `yaml:"least"`     // of several values only the lowest counts: what is written for all of them runs on it
 	Braces    bool              `yaml:"braces"`    // parts of a list may stand in braces: py{38,39}
-	Locked    *Locked           `yaml:"locked"`
-	Clears    []string          `yaml:"clears"` // of a residue: what to delete, beside its file; else the file's folder
-	Anew      []string          `yaml:"anew"`   // of a residue: lock files of the folder from which it is made anew
+	Locked    *Locked           `yaml:"locked"`    // of a lock file: its entries, each with a demand on the tool
+	Clears    []string          `yaml:"clears"`    // of a residue: what to delete, beside its file; else the file's folder
+	Anew      []string          `yaml:"anew"`      // of a residue: lock files of the folder from which it is made anew
 	// Holds is what a script must hold for the pattern to find anything: a package's name.
 	// Empty where that is not known.
 	Holds string `yaml:"-"`
+	line  int
 }
 
 // Condition limits a rule to files where another value is as given.
 type Condition struct {
-	Select string `yaml:"select"`
-	Is     string `yaml:"is"`
+	Select string `yaml:"select"` // where the other value stands
+	Is     string `yaml:"is"`     // what it has to be
 }
 
 // Locked describes the entries of a lock file, each a dependency with a demand on the tool.
@@ -67,11 +70,11 @@ type Locked struct {
 
 // Framework is a library that rules speak of, with the packages whose version is its own.
 type Framework struct {
-	Name     string   `yaml:"name"`
-	Title    string   `yaml:"title"`
-	Packages []string `yaml:"packages"`
-	Scheme   string   `yaml:"scheme"` // the order of its versions; the tool's where it is left out
-	Words    bool     `yaml:"words"`  // it has no versions, but is one of some words
+	Name     string   `yaml:"name"`     // what rules call it
+	Title    string   `yaml:"title"`    // what people read; the name where it is left out
+	Packages []string `yaml:"packages"` // packages of manifests whose version is its own
+	Scheme   string   `yaml:"scheme"`   // the order of its versions; the tool's where it is left out
+	Words    bool     `yaml:"words"`    // it has no versions, but is one of some words
 }
 
 // packageMark stands in a selector or pattern for each package of each framework.
@@ -79,35 +82,55 @@ const packageMark = "{package}"
 
 var (
 	roles    = []string{"pin", "bound", "wiring", "setup", "tested", "component", "residue"}
-	readings = []string{"", "minimum", "minimum-same-major", "minimum-same-minor", "minimum-same-hundred", "caret", "path", "name"}
+	readings = []string{"minimum", "minimum-same-major", "minimum-same-minor", "minimum-same-hundred", "caret", "path", "name"}
 )
 
-func (r *ClaimRule) check() error {
-	if !slices.Contains(roles, r.Role) {
-		return fmt.Errorf("unknown role %q; known are %s", r.Role, strings.Join(roles, ", "))
+// certainties are how sure a claim can be.
+var certainties = []string{"high", "medium", "low"}
+
+// check gives the key of a claim that is wrong and why; "" where none is.
+func (r *ClaimRule) check() (key, reason string) {
+	for _, word := range []struct {
+		key, value string
+		known      []string
+		empty      bool
+	}{{"role", r.Role, roles, false}, {"reading", r.Reading, readings, true}, {"certainty", r.Certainty, certainties, true}} {
+		switch {
+		case word.value == "" && word.empty, slices.Contains(word.known, word.value):
+		case word.value == "":
+			return "", "a claim should have a " + word.key + ": " + nearest.Listed(word.known, "or")
+		default:
+			return word.key, fmt.Sprintf("unknown %s %q; %s", word.key, word.value, nearest.Hint(word.value, word.known))
+		}
 	}
-	if !slices.Contains(readings, r.Reading) {
-		return fmt.Errorf("unknown reading %q; known are %s", r.Reading, strings.Join(readings[1:], ", "))
+	switch {
+	case r.Spell != "" && r.Pattern.Regexp == nil:
+		return "spell", "a claim spells a text without a pattern to take its parts from"
+	case len(r.Files) == 0:
+		return "", "a " + r.Role + " claim names no files"
+	case r.Format == "":
+		return "", "a " + r.Role + " claim should say in format how its files are read"
 	}
-	if !slices.Contains([]string{"", "high", "medium", "low"}, r.Certainty) {
-		return fmt.Errorf("unknown certainty %q; known are high, medium, low", r.Certainty)
-	}
-	if r.Spell != "" && r.Pattern.Regexp == nil {
-		return fmt.Errorf("a %s claim spells a text without a pattern to take its parts from", r.Role)
-	}
-	if len(r.Files) == 0 {
-		return fmt.Errorf("a %s claim names no files", r.Role)
-	}
-	return nil
+	return "", ""
+}
+
+// perPackage reports whether the rule stands for one of each package of each framework.
+func (r *ClaimRule) perPackage() bool {
+	return r.marked() || slices.ContainsFunc(r.Select, func(s string) bool { return strings.Contains(s, packageMark) })
+}
+
+// marked reports whether a package's name is a part of the pattern.
+func (r *ClaimRule) marked() bool {
+	return r.Pattern.Regexp != nil && strings.Contains(r.Pattern.String(), packageMark)
 }
 
 // instances are the rule itself, or a rule for each package of each framework where the
 // rule's selectors or its pattern hold a mark for one.
 func (r *ClaimRule) instances(frameworks []Framework) ([]*ClaimRule, error) {
-	inPattern := r.Pattern.Regexp != nil && strings.Contains(r.Pattern.String(), packageMark)
-	if !inPattern && !slices.ContainsFunc(r.Select, func(s string) bool { return strings.Contains(s, packageMark) }) {
+	if !r.perPackage() {
 		return []*ClaimRule{r}, nil
 	}
+	inPattern := r.marked()
 	var out []*ClaimRule
 	for _, f := range frameworks {
 		for _, name := range f.Packages {
@@ -139,6 +162,9 @@ type Use struct {
 	Tool *Tool
 	Rule *ClaimRule
 }
+
+// Problem is something that is wrong with the rule, at its place in the tool's file.
+func (u Use) Problem(reason string) Problem { return Problem{u.Tool.file, u.Rule.line, reason} }
 
 // fileIndex finds the rules for a path quickly: by base name, by ending, by beginning.
 type fileIndex struct {

@@ -121,6 +121,8 @@ const (
 	Partial    ProblemKind = "partial"    // a known file is read only in part
 	Stale      ProblemKind = "stale"      // the repository cannot be read any more; what it said last counts
 	Unclaimed  ProblemKind = "unclaimed"  // looks like a version file, belongs to no tool
+	Mistaken   ProblemKind = "mistaken"   // a rule of the user's cannot be understood
+	Idle       ProblemKind = "idle"       // a rule of the user's, or a file of them, changes nothing
 )
 
 // Problem is a file that could not be read, or only in part, or not be attributed.
@@ -162,8 +164,10 @@ type Reading struct {
 	Skipped  []SkippedFolder `json:"skipped,omitempty"`
 	Mentions []Mention       `json:"mentions,omitempty"`
 	Settings policy.Settings `json:"settings,omitzero"` // what the repository decides of itself
-	Ended    string          `json:"ended,omitempty"`   // why reading ended early; empty where it did not
-	Files    int             `json:"files"`             // files seen
+	// Applied are the estate's rules that changed what was read here, as userrule.Place.Ref.
+	Applied []string `json:"applied,omitempty"`
+	Ended   string   `json:"ended,omitempty"` // why reading ended early; empty where it did not
+	Files   int      `json:"files"`           // files seen
 }
 
 // Above is the folder that a folder lies in; the root lies in itself.

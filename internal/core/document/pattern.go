@@ -38,7 +38,7 @@ func CompilePattern(text string) (*regexp.Regexp, error) {
 	}
 	re, err := regexp.Compile(text)
 	if err != nil {
-		return nil, err
+		return nil, amissPattern(err)
 	}
 	if re.NumSubexp() == 0 {
 		return nil, errors.New("it has no group around the version")

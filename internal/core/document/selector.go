@@ -25,8 +25,13 @@ func (s Selectors) Add(format, text string) error {
 		return fmt.Errorf("it is longer than %d characters", maxSelector)
 	}
 	compiled, err := compile(text)
-	if err != nil {
+	switch {
+	case errors.Is(err, errFilter):
 		return err
+	case err != nil && format == "xml":
+		return amissXPath(err)
+	case err != nil:
+		return amissJSONPath(text, err)
 	}
 	s[text] = compiled
 	return nil
@@ -60,13 +65,15 @@ func compileJSONPath(text string) (*selector, error) {
 	return s, nil
 }
 
+var errFilter = errors.New("a filter may compare and look at keys below @; it may hold no \"..\", \"*\", \":\", \"$\", match() or search()")
+
 // checkFilter refuses what a filter may not hold: each of its queries leads to at most
 // one value below the one it is asked of.
 func checkFilter(text string) error {
 	outside := outsideQuotes(text)
 	for _, part := range []string{"..", "*", "match(", "search(", "$", ":"} {
 		if strings.Contains(outside, part) {
-			return errors.New("a filter may compare and look at keys below @; it may hold no \"..\", \"*\", \":\", \"$\", match() or search()")
+			return errFilter
 		}
 	}
 	return nil

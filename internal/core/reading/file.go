@@ -16,6 +16,7 @@ import (
 // file reads one file, or remembers what it said.
 func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 	base := e.Name()
+	p.astray(file, folder, base)
 	known := p.catalogue.Known(base)
 	mine := p.claimsFor(file)
 	if !known && !byShape && len(mine) == 0 || p.leavesOut(file) {

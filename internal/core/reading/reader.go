@@ -17,6 +17,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/userrule"
 )
 
@@ -27,12 +28,14 @@ type Reader struct {
 	residues  []catalogue.Use
 }
 
-// New prepares a catalogue's rules; it fails where one of them cannot be compiled.
+// New prepares a catalogue's rules; those that cannot be compiled are catalogue.Problems,
+// joined.
 func New(c *catalogue.Catalogue) (*Reader, error) {
 	r := &Reader{catalogue: c, selectors: document.Selectors{}}
+	var problems []error
 	for _, use := range c.Uses() {
 		if err := r.compile(use.Rule); err != nil {
-			return nil, fmt.Errorf("claims of %s: %w", use.Tool.Name, err)
+			problems = append(problems, use.Problem(err.Error()))
 		}
 		if claim.Role(use.Rule.Role) == claim.Residue {
 			r.residues = append(r.residues, use)
@@ -41,11 +44,11 @@ func New(c *catalogue.Catalogue) (*Reader, error) {
 	for _, v := range c.Places().Variables {
 		for _, text := range append(v.Selectors(), v.Parent, v.At) {
 			if err := r.selectors.Add(v.Format, text); err != nil {
-				return nil, err
+				problems = append(problems, err)
 			}
 		}
 	}
-	return r, nil
+	return r, errors.Join(problems...)
 }
 
 func (r *Reader) compile(rule *catalogue.ClaimRule) error {
@@ -57,11 +60,11 @@ func (r *Reader) compile(rule *catalogue.ClaimRule) error {
 		wanted = append(wanted, rule.Locked.Each)
 	}
 	if rule.Format != foldersFormat && !document.IsFormat(rule.Format) {
-		return fmt.Errorf("unknown format %q", rule.Format)
+		return fmt.Errorf("unknown format %q; %s", rule.Format, nearest.Hint(rule.Format, append(document.Formats(), foldersFormat)))
 	}
 	for _, text := range wanted {
 		if err := r.selectors.Add(rule.Format, text); err != nil {
-			return fmt.Errorf("selector %s: %w", text, err)
+			return fmt.Errorf("the selector %q is none: %w", text, err)
 		}
 	}
 	return nil
@@ -99,6 +102,8 @@ type pass struct {
 	claims   int
 	same     map[string]int // how often a folder was read that git holds at many places
 	told     map[string]bool
+	matched  map[string]int      // of each claim of the user's, how many files it reads
+	applied  map[string]bool     // rules of the user's that changed what is read
 	ignores  []gitignore.Pattern // what version control leaves out of a working tree
 	definers map[string]int      // files that define names, as places in scans; made when asked for
 }
@@ -118,7 +123,8 @@ func (r *Reader) Read(tree fs.FS) claim.Reading {
 // ReadTree reads every claim of a tree. Where ctx ends, so does the reading, also inside a
 // file; what was read until then is given, with a problem that names the cause.
 func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) claim.Reading {
-	p := &pass{Reader: r, Options: o, tree: tree, budget: document.NewBudget(ctx), same: map[string]int{}, told: map[string]bool{}}
+	p := &pass{Reader: r, Options: o, tree: tree, budget: document.NewBudget(ctx), same: map[string]int{}, told: map[string]bool{},
+		matched: map[string]int{}, applied: map[string]bool{}}
 	p.rules = o.Rules.For(o.Name)
 	p.budget.Whole(func() {
 		p.ownRules()
@@ -135,6 +141,7 @@ func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) claim.Read
 		p.cut(over.Error())
 		p.reading.Ended = over.Error()
 	}
+	p.idle()
 	return p.reading
 }
 

@@ -1,16 +1,28 @@
 package reading
 
 import (
+	"fmt"
 	"io/fs"
+	"slices"
+	"strings"
 
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
 	"wexo/internal/core/glob"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/userrule"
 )
 
 // leavesOut tells whether a file or folder is not to be read.
-func (p *pass) leavesOut(file string) bool { return p.anyMatches(p.rules.LeaveOut, file) }
+func (p *pass) leavesOut(file string) bool {
+	for _, g := range p.rules.LeaveOut {
+		if p.anyMatches([]string{g.Text}, file) {
+			p.applied[g.At.Ref()] = true
+			return true
+		}
+	}
+	return false
+}
 
 // anyMatches reports whether one of the globs names a file, and spends what that takes.
 func (p *pass) anyMatches(globs []string, file string) bool {
@@ -28,6 +40,7 @@ func (p *pass) claimsFor(file string) []userrule.Claim {
 	var out []userrule.Claim
 	for _, c := range p.rules.Claims {
 		if p.anyMatches(c.Files, file) {
+			p.matched[c.At.Ref()]++
 			out = append(out, c)
 		}
 	}
@@ -51,19 +64,19 @@ func (p *pass) ownRules() {
 		return
 	}
 	own, decided, problems := userrule.Parse(text.Data, p.catalogue, false)
-	for _, problem := range problems {
-		p.problem("", userrule.File, &document.SyntaxError{Line: problem.Line, Column: problem.Column, Reason: problem.Reason})
+	for _, one := range problems {
+		p.report(claim.Problem{Kind: claim.Mistaken, File: userrule.File, Line: one.Line, Column: one.Column, Reason: one.Reason})
 	}
 	p.rules, p.ruled = p.rules.With(own), own.Digest
 	p.reading.Settings = decided.Settings
 }
 
 // scanRules adds the claims that the user's rules make of a file.
-func (p *pass) scanRules(out *scan, file, folder string, data []byte, mine []userrule.Claim) {
+func (p *pass) scanRules(out *scan, file, beside string, data []byte, mine []userrule.Claim) {
 	if len(mine) == 0 {
 		return
 	}
-	s := p.scanning(file, folder, out)
+	s := p.scanning(file, beside, out)
 	var err error
 	if s.Text, err = document.Decode(data); err != nil {
 		if len(out.Problems) == 0 {
@@ -77,10 +90,77 @@ func (p *pass) scanRules(out *scan, file, folder string, data []byte, mine []use
 			s.unreadable(err)
 			continue
 		}
-		for _, v := range rule.Values(doc, p.budget) {
+		values := rule.Values(doc, p.budget)
+		if len(values) > 0 {
+			out.Applied = append(out.Applied, rule.At.Ref())
+		}
+		folder := beside
+		if rule.AppliesTo != nil {
+			folder = *rule.AppliesTo
+		}
+		for _, v := range values {
 			c := s.claim(rule.Tool, claim.Role(rule.Role), v, rule.Dialect, folder)
 			c.Reading, c.Recognised, c.Why = rule.Reading, claim.Rule, "a rule of yours says so"
 			s.add(c)
 		}
 	}
+}
+
+// idle tells of the user's rules that changed nothing, where the whole tree was read. Those of
+// the estate may well change nothing in one repository; which did is told for the others.
+func (p *pass) idle() {
+	for _, s := range p.scans {
+		for _, at := range s.Applied {
+			p.applied[at] = true
+		}
+	}
+	for ref := range p.applied {
+		if strings.HasPrefix(ref, "#") { // of the estate's
+			p.reading.Applied = append(p.reading.Applied, ref)
+		}
+	}
+	slices.Sort(p.reading.Applied)
+	if p.reading.Ended != "" || len(p.told) > 0 {
+		return
+	}
+	for _, c := range p.rules.Claims {
+		switch {
+		case c.At.File == "":
+		case p.matched[c.At.Ref()] == 0:
+			p.idles(c.At, fmt.Sprintf("no file that is read here is called %s", nearest.Listed(c.Files, "or")))
+		case !p.applied[c.At.Ref()]:
+			p.idles(c.At, fmt.Sprintf("nothing is found in %s by what it selects", filesOf(p.matched[c.At.Ref()], c.Files)))
+		case c.AppliesTo != nil && !p.isFolder(*c.AppliesTo):
+			p.idles(c.At, fmt.Sprintf("it applies to %s, and there is no such folder", *c.AppliesTo))
+		}
+	}
+	for _, g := range p.rules.LeaveOut {
+		if g.At.File != "" && !p.applied[g.At.Ref()] {
+			p.idles(g.At, fmt.Sprintf("%q leaves out nothing that would be read", g.Text))
+		}
+	}
+}
+
+func (p *pass) idles(at userrule.Place, reason string) {
+	p.report(claim.Problem{Kind: claim.Idle, File: at.File, Line: at.Line, Column: 1, Reason: reason})
+}
+
+func filesOf(n int, globs []string) string {
+	if n == 1 {
+		return "the one file called " + nearest.Listed(globs, "or")
+	}
+	return fmt.Sprintf("the %d files called %s", n, nearest.Listed(globs, "or"))
+}
+
+func (p *pass) isFolder(name string) bool {
+	info, err := fs.Stat(p.tree, dot(name))
+	return err == nil && info.IsDir()
+}
+
+// astray tells of a file that somebody may take for rules and that nobody reads.
+func (p *pass) astray(file, folder, name string) {
+	if name == userrule.File && folder == "" || !slices.Contains(userrule.Like, name) {
+		return
+	}
+	p.report(claim.Problem{Kind: claim.Idle, Folder: folder, File: file, Reason: "rules are read from " + userrule.File + " in the repository's root folder alone"})
 }

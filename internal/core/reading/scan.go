@@ -27,6 +27,7 @@ type scan struct {
 	Includes []string         `json:"u,omitempty"` // builds that it includes
 	Sets     []sets           `json:"s,omitempty"` // what is passed to the builds of container files
 	Mentions []claim.Mention  `json:"m,omitempty"`
+	Applied  []string         `json:"d,omitempty"` // rules of the user's that found something in it
 }
 
 // named is a definition with its place.

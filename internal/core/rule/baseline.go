@@ -7,6 +7,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/version"
 )
 
@@ -61,7 +62,7 @@ func ParseBaseline(c *catalogue.Catalogue, file string, n *yaml.Node) (*Baseline
 	p.pairs(f["companions"], "companions", func(name, packages *yaml.Node) {
 		tool, known := c.Tool(name.Value)
 		if !known {
-			p.fail(name, "%q is no tool that the catalogue knows", name.Value)
+			p.fail(name, "%q is no tool that the catalogue knows; %s", name.Value, nearest.Hint(name.Value, c.Names()))
 			return
 		}
 		p.pairs(packages, "the companions of "+tool.Name, func(pack, value *yaml.Node) {
@@ -116,7 +117,7 @@ func (p *parser) demand(name, value *yaml.Node) (Demand, bool) {
 	}
 	scheme, known := p.catalogue.SchemeNamed(d.Name)
 	if !known {
-		p.fail(name, "%q is no tool or component that the catalogue knows", name.Value)
+		p.fail(name, "%v", unknown(p.catalogue, name.Value))
 		return d, false
 	}
 	set, err := catalogue.Range(scheme, value.Value)

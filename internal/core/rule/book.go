@@ -1,14 +1,11 @@
 package rule
 
 import (
-	"bytes"
 	"errors"
 	"fmt"
-	"io"
 	"io/fs"
 	"runtime"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 
@@ -16,6 +13,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/nearest"
 )
 
 // Book is all rules and baselines. It is read-only and may be shared.
@@ -106,7 +104,7 @@ func readFolder(c *catalogue.Catalogue, dir fs.FS) (rules []*Rule, baselines []*
 			if d.problem != nil {
 				problems = append(problems, *d.problem)
 			} else if d.root != nil {
-				read(names[i], d.root)
+				read(catalogue.Called(dir, names[i]), d.root)
 			}
 		}
 	}
@@ -152,27 +150,17 @@ func documents(dir fs.FS, names []string) []parsed {
 
 // document is the one document of a YAML file; nil where it is empty.
 func document(dir fs.FS, name string) (*yaml.Node, *Problem) {
+	called := catalogue.Called(dir, name)
 	data, err := fs.ReadFile(dir, name)
 	if err != nil {
-		return nil, &Problem{Place: Place{File: name}, Reason: err.Error()}
+		return nil, &Problem{Place: Place{File: called}, Reason: err.Error()}
 	}
-	var doc yaml.Node
-	err = yaml.NewDecoder(bytes.NewReader(data)).Decode(&doc)
-	switch {
-	case errors.Is(err, io.EOF):
-		return nil, nil
-	case err != nil:
-		p := &Problem{Place: Place{File: name}, Reason: strings.TrimPrefix(err.Error(), "yaml: ")}
-		if line, rest, found := strings.Cut(strings.TrimPrefix(p.Reason, "line "), ": "); found {
-			if n, err := strconv.Atoi(line); err == nil {
-				p.Line, p.Reason = n, rest
-			}
-		}
-		return nil, p
-	case len(doc.Content) == 0 || doc.Content[0].Tag == "!!null":
-		return nil, nil
+	root, err := catalogue.Document(data, called)
+	var broken catalogue.Problem
+	if errors.As(err, &broken) {
+		return nil, &Problem{Place: Place{broken.File, broken.Line}, Reason: broken.Reason}
 	}
-	return doc.Content[0], nil
+	return root, nil
 }
 
 // With is the book with more rules: those with a name that is taken replace.
@@ -222,19 +210,16 @@ func (b *Book) Baseline(name string) (*Baseline, bool) {
 	return nil, false
 }
 
-// BaselineNames lists the baselines, for messages.
-func (b *Book) BaselineNames() string {
-	var out []string
-	for _, one := range b.Baselines {
-		out = append(out, one.Name)
+// BaselineNames lists the baselines, sorted.
+func (b *Book) BaselineNames() []string {
+	out := make([]string, len(b.Baselines))
+	for i, one := range b.Baselines {
+		out[i] = one.Name
 	}
-	if len(out) == 0 {
-		return "none"
-	}
-	return strings.Join(out, ", ")
+	return out
 }
 
 // ErrBaseline says that a baseline is not known, and which are.
 func (b *Book) ErrBaseline(name string) error {
-	return fmt.Errorf("no baseline is called %q; known are %s", name, b.BaselineNames())
+	return fmt.Errorf("no baseline is called %q; %s", name, nearest.Hint(name, b.BaselineNames()))
 }

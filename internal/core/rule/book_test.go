@@ -110,7 +110,7 @@ var badFolders = []struct{ file, text, says string }{
 	{"rules/a.yaml", "- table: t\n  rows-of: npm\n  need: yarn\n  because: x\n  rows:\n    '10': '1'\n    '>=10.2 <10.4': '1'\n", "rules/a.yaml:7: this row can never decide: rules/a.yaml:6 says it of the same versions already"},
 	{"rules/a.yaml", "- table: t\n  rows-of: npm\n  need: yarn\n  because: x\n  rows:\n    '10': '1'\n    '>=10.2': '4'\n", "rules/a.yaml:7: this row and rules/a.yaml:6 speak of the same versions; part them"},
 	{"rules/a.yaml", "- table: t\n  rows-of: npm\n  need: yarn\n  because: x\n", "rules/a.yaml:1: a table should have rows"},
-	{"rules/a.yaml", "- [\n", "rules/a.yaml:1: did not find expected node content"},
+	{"rules/a.yaml", "- [\n", "rules/a.yaml:1: broken YAML: did not find expected node content"},
 	{"baselines/a.yaml", "baseline: a\n", "baselines/a.yaml:1: a baseline should have demands, companions or both"},
 	{"baselines/a.yaml", "baseline: a\ndemands: {nodee: '22'}\n", `baselines/a.yaml:2: "nodee" is no tool or component`},
 	{"baselines/a.yaml", "baseline: a\ndemands: {node: '>=22 <20'}\n", "baselines/a.yaml:2: node: no version is in"},

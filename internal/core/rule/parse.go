@@ -10,6 +10,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/version"
 )
 
@@ -91,7 +92,7 @@ func (p *parser) fields(n *yaml.Node, what string, keys []string) map[string]*ya
 		key := n.Content[i]
 		switch {
 		case !slices.Contains(keys, key.Value):
-			p.fail(key, "unknown key %q in %s; expected %s", key.Value, what, strings.Join(keys, ", "))
+			p.fail(key, "unknown key %q in %s; %s", key.Value, what, nearest.Hint(key.Value, keys))
 		case out[key.Value] != nil:
 			p.fail(key, "%q stands twice in %s", key.Value, what)
 		default:

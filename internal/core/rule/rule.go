@@ -12,6 +12,7 @@ import (
 	"sync"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/version"
 )
 
@@ -92,7 +93,12 @@ func endNamed(c *catalogue.Catalogue, name string) (End, error) {
 	if c.Worded(name) {
 		return End{name, name, "word"}, nil
 	}
-	return End{}, fmt.Errorf("%q is no tool or component that the catalogue knows", name)
+	return End{}, unknown(c, name)
+}
+
+// unknown says that a name is neither of a tool nor of a component.
+func unknown(c *catalogue.Catalogue, name string) error {
+	return fmt.Errorf("%q is no tool or component that the catalogue knows; %s", name, nearest.Hint(name, append(c.Names(), c.Frameworks()...)))
 }
 
 // end is the place of an end among the rule's, which is added where it is new.

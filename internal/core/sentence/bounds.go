@@ -112,6 +112,12 @@ func (w *words) problem(p *claim.Problem) (message, remedy string) {
 			remedy = "Mend the tool's name if it is misspelt, or write in .wexo.yaml:"
 		}
 		return where + " looks like a version file, but " + p.Reason + ". What it asks for is not checked.", remedy
+	case p.Kind == claim.Mistaken:
+		return where + " cannot be understood as a rule: " + p.Reason + ". It changes nothing; the other rules hold.", "Mend the line."
+	case p.Kind == claim.Idle && p.Line == 0:
+		return where + " changes nothing: " + p.Reason + ".", "Move what it says to .wexo.yaml in the root folder, or remove the file."
+	case p.Kind == claim.Idle:
+		return "The rule at " + where + " changes nothing: " + p.Reason + ".", "Correct the rule, or remove it. Names are those from the repository's root; a name without a slash is meant in every folder."
 	case p.Kind == claim.Partial:
 		return where + " is read only in part: " + p.Reason + ". What the rest asks for is not checked.",
 			"Make the file shorter, or leave it out by a rule in .wexo.yaml where it is not meant to be read."

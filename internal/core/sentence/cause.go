@@ -156,6 +156,14 @@ func (t Teller) problems(c *assess.Caused) string {
 		return fmt.Sprintf("%s cannot be read, or not all of it: %s", capital(in(c)), p.Reason)
 	case c.Class.Name == "file-unclaimed":
 		return fmt.Sprintf("%s: looks like a version file and belongs to no known tool, in %s", c.About, in(c))
+	case c.Class.Name == "rules-mistaken" && n == 1:
+		return fmt.Sprintf("%s cannot be understood as a rule: %s", place(p.File, p.Line), p.Reason)
+	case c.Class.Name == "rule-idle" && n == 1:
+		return fmt.Sprintf("%s changes nothing: %s", place(p.File, p.Line), p.Reason)
+	case c.Class.Name == "rules-mistaken":
+		return fmt.Sprintf("%s: %s cannot be understood, in %s", p.File, Count(n, "rule", "rules"), in(c))
+	case c.Class.Name == "rule-idle":
+		return fmt.Sprintf("%s: %s, in %s", p.File, Count(n, "rule changes nothing", "rules change nothing"), in(c))
 	case n == 1:
 		return p.File + " cannot be read: " + p.Reason
 	}

@@ -8,10 +8,10 @@ import (
 	"wexo/internal/core/assess"
 )
 
-// TestEveryClassHasSentences, but for the one whose findings are all of a file's problem,
+// TestEveryClassHasSentences, but for those whose findings are all of a file's problem,
 // which words itself; and there are no sentences of classes that are none.
 func TestEveryClassHasSentences(t *testing.T) {
-	known := map[string]bool{"file-unclaimed": true}
+	known := map[string]bool{"file-unclaimed": true, "rules-mistaken": true, "rule-idle": true}
 	for _, c := range assess.Classes() {
 		assert.True(t, known[c.Name] || tellers[c.Name] != nil, c.Name)
 		known[c.Name] = true
@@ -23,7 +23,7 @@ func TestEveryClassHasSentences(t *testing.T) {
 
 // TestEveryClassHasATitleForItsCauses, but for the ones whose findings are all of files.
 func TestEveryClassHasATitleForItsCauses(t *testing.T) {
-	known := map[string]bool{"file-unclaimed": true, "tools-incompatible": true, "platform-mismatch": true, "companion-missing": true} // (*words).together
+	known := map[string]bool{"file-unclaimed": true, "rules-mistaken": true, "rule-idle": true, "tools-incompatible": true, "platform-mismatch": true, "companion-missing": true} // (*words).together
 	for _, c := range assess.Classes() {
 		assert.True(t, known[c.Name] || causes[c.Name] != nil, c.Name)
 		known[c.Name] = true

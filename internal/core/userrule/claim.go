@@ -3,22 +3,24 @@ package userrule
 import (
 	"path"
 	"slices"
+	"strings"
 
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/version"
 )
 
-var claimKeys = []string{"files", "tool", "role", "format", "select", "pattern", "dialect", "reading"}
+var claimKeys = []string{"files", "tool", "role", "format", "select", "pattern", "dialect", "reading", "applies-to"}
 
 func (p *parser) claim(n *yaml.Node) (Claim, bool) {
 	before := len(p.problems)
-	c := Claim{Selectors: document.Selectors{}}
+	c := Claim{Selectors: document.Selectors{}, At: p.place(n)}
 	c.Role = string(claim.Pin)
-	var selectAt, formatAt *yaml.Node
+	var selectAt, formatAt, dialectAt *yaml.Node
 	p.fields(n, "a claim", claimKeys, func(key string, v *yaml.Node) {
 		switch key {
 		case "files":
@@ -26,9 +28,11 @@ func (p *parser) claim(n *yaml.Node) (Claim, bool) {
 		case "tool":
 			tool, known := p.catalogue.Tool(v.Value)
 			if !known {
-				p.problem(v, "unknown tool %q; expected one of %s", document.Clip(v.Value), list(p.toolNames()))
+				p.unknownTool(v, v.Value)
 			}
 			c.Tool = tool
+		case "applies-to":
+			c.AppliesTo = p.folder(v, key)
 		case "role":
 			c.Role = p.oneOf(v, key, "pin", "bound", "wiring", "setup", "tested", "component", "residue")
 		case "format":
@@ -36,7 +40,7 @@ func (p *parser) claim(n *yaml.Node) (Claim, bool) {
 		case "select":
 			c.Select, selectAt = p.texts(v, key), v
 		case "dialect":
-			c.Dialect = p.oneOf(v, key, version.DialectNames()...)
+			c.Dialect, dialectAt = p.oneOf(v, key, version.DialectNames()...), v
 		case "reading":
 			c.Reading = p.oneOf(v, key, "minimum", "caret", "path", "name")
 		case "pattern":
@@ -61,6 +65,9 @@ func (p *parser) claim(n *yaml.Node) (Claim, bool) {
 		return c, false
 	}
 	c.complete()
+	if err := version.DialectFits(c.Dialect, c.Tool.Scheme()); err != nil {
+		p.problem(orNode(dialectAt, n), "%s: %v", c.Tool.Title, err)
+	}
 	if keyed := slices.Contains([]string{"json", "yaml", "toml", "xml", "hcl", "ini", "properties"}, c.Format); keyed && len(c.Select) == 0 {
 		p.problem(n, "a claim in %s should say with select where the version stands", c.Format)
 	} else if !keyed && c.Format != "plain" && c.Pattern.Regexp == nil {
@@ -124,10 +131,30 @@ func (r *Claim) complete() {
 	}
 }
 
-func (p *parser) toolNames() []string {
-	var out []string
-	for _, t := range p.catalogue.Tools() {
-		out = append(out, t.Name)
+// unknownTool says that nobody knows a tool, and how it can be made known.
+func (p *parser) unknownTool(n *yaml.Node, name string) {
+	p.problem(n, "unknown tool %q; %s", document.Clip(name), Unknown(name, p.catalogue))
+}
+
+// Unknown is what is said behind a tool that the catalogue does not know: the nearest one, or
+// how to make it known.
+func Unknown(name string, c *catalogue.Catalogue) string {
+	hint := nearest.Hint(name, c.Names())
+	if _, near := nearest.To(name, c.Names()); near {
+		return hint
 	}
-	return out
+	return hint + "; a file in a catalogue folder adds one (docs/adding-a-tool.md)"
+}
+
+// folder is a folder of the repository; the root where it is empty or a dot.
+func (p *parser) folder(n *yaml.Node, key string) *string {
+	at := path.Clean(strings.Trim(n.Value, "/"))
+	if n.Kind != yaml.ScalarNode || n.Tag == "!!null" || strings.ContainsAny(n.Value, `*?[]{}\`) || at == ".." || strings.HasPrefix(at, "../") {
+		p.problem(n, "%s should be a folder of the repository, with \"\" for its root, and it is %s", key, kindOf(n))
+		return nil
+	}
+	if at == "." {
+		at = ""
+	}
+	return &at
 }

@@ -101,7 +101,7 @@ func (p *parser) unpinned(n *yaml.Node) []policy.Unpinned {
 	}
 	tool, known := p.catalogue.Tool(u.Tool)
 	if !known {
-		p.problem(at, "unknown tool %q; expected one of %s", document.Clip(u.Tool), list(p.toolNames()))
+		p.unknownTool(at, u.Tool)
 		return nil
 	}
 	u.Tool = tool.Name

@@ -3,12 +3,12 @@ package userrule
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/document"
 	"wexo/internal/core/glob"
+	"wexo/internal/core/nearest"
 )
 
 // fields calls do for every key of a mapping; keys that are not expected are a problem.
@@ -25,7 +25,7 @@ func (p *parser) fields(n *yaml.Node, what string, keys []string, do func(key st
 		key := n.Content[i].Value
 		switch {
 		case !slices.Contains(keys, key):
-			p.problem(n.Content[i], "unknown key %q in %s; expected %s", document.Clip(key), what, list(keys))
+			p.problem(n.Content[i], "unknown key %q in %s; %s", document.Clip(key), what, nearest.Hint(key, keys))
 		case seen[key]:
 			p.problem(n.Content[i], "%q stands twice in %s", key, what)
 		default:
@@ -37,7 +37,11 @@ func (p *parser) fields(n *yaml.Node, what string, keys []string, do func(key st
 
 func (p *parser) oneOf(n *yaml.Node, key string, allowed ...string) string {
 	if n.Kind != yaml.ScalarNode || !slices.Contains(allowed, n.Value) {
-		p.problem(n, "%s should be one of %s, and it is %s", key, list(allowed), kindOf(n))
+		near := ""
+		if word, ok := nearest.To(n.Value, allowed); ok && n.Kind == yaml.ScalarNode {
+			near = fmt.Sprintf("; did you mean %q?", word)
+		}
+		p.problem(n, "%s should be one of %s, and it is %s%s", key, list(allowed), kindOf(n), near)
 	}
 	return n.Value
 }
@@ -103,9 +107,4 @@ func kindOf(n *yaml.Node) string {
 	return fmt.Sprintf("%q", document.Clip(n.Value))
 }
 
-func list(words []string) string {
-	if len(words) < 2 {
-		return strings.Join(words, "")
-	}
-	return strings.Join(words[:len(words)-1], ", ") + " or " + words[len(words)-1]
-}
+func list(words []string) string { return nearest.Listed(words, "or") }

@@ -87,6 +87,7 @@ type parser struct {
 	groups    []policy.Group
 	sum       hash.Hash // of what readers are told
 	reads     bool
+	placed    int    // rules that were given a place
 	within    string // the glob of repositories that is read; empty outside
 }
 
@@ -116,7 +117,7 @@ func (p *parser) rules(n *yaml.Node, keys []string) (r Rules, decided policy.Set
 				}
 			}
 		case "leave-out":
-			r.LeaveOut = p.globs(v, key)
+			r.LeaveOut = p.leaveOut(v)
 		case "repositories":
 			p.repositories(v, &r)
 		case "machines":
@@ -128,6 +129,29 @@ func (p *parser) rules(n *yaml.Node, keys []string) (r Rules, decided policy.Set
 		}
 	})
 	return r, decided
+}
+
+func (p *parser) leaveOut(n *yaml.Node) []Glob {
+	nodes := []*yaml.Node{n}
+	if n.Kind == yaml.SequenceNode {
+		nodes = p.few(n, "leave-out", n.Content)
+	}
+	var out []Glob
+	for _, item := range nodes {
+		for _, text := range p.globs(item, "leave-out") {
+			out = append(out, Glob{text, p.place(item)})
+		}
+	}
+	return out
+}
+
+// place is where a value stands, for those who are told what became of it.
+func (p *parser) place(n *yaml.Node) Place {
+	p.placed++
+	if p.estate {
+		return Place{"", n.Line, p.placed}
+	}
+	return Place{File, n.Line, p.placed}
 }
 
 func (p *parser) repositories(n *yaml.Node, r *Rules) {

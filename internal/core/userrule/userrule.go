@@ -5,6 +5,7 @@ package userrule
 
 import (
 	"path"
+	"strconv"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/document"
@@ -14,11 +15,27 @@ import (
 // does not know, and what to leave out. They win over everything built in.
 type Rules struct {
 	Claims       []Claim
-	LeaveOut     []string // globs of files and folders
+	LeaveOut     []Glob
 	Repositories []Repository
 	// Digest changes with anything that changes what is read; empty where there are no rules.
 	Digest string
 }
+
+// Glob names files and folders, and stands at a place of the rules.
+type Glob struct {
+	Text string
+	At   Place
+}
+
+// Place is where a rule stands. Its File is empty in the configuration of the estate.
+type Place struct {
+	File string
+	Line int
+	N    int // among the rules of the file, which stays the same when lines move
+}
+
+// Ref names the rule in what is remembered of files that were read by it.
+func (p Place) Ref() string { return p.File + "#" + strconv.Itoa(p.N) }
 
 // Repository are rules for the repositories whose name matches a glob.
 type Repository struct {
@@ -31,6 +48,9 @@ type Claim struct {
 	catalogue.ClaimRule
 	Tool      *catalogue.Tool
 	Selectors document.Selectors
+	// AppliesTo is the folder that the claim speaks for; that of the file where it is nil.
+	AppliesTo *string
+	At        Place
 }
 
 // For are the rules for one repository: those for all, with those that name it.
@@ -55,6 +75,9 @@ func (r Rules) With(near Rules) Rules {
 
 // File is the name of a repository's own rules, in its root folder.
 const File = ".wexo.yaml"
+
+// Like are names that somebody may give such a file who means that one.
+var Like = []string{File, ".wexo.yml", ".wexo.json", ".wexo.toml"}
 
 // Values are what the rule selects; a plain file is its one value.
 func (r *Claim) Values(doc document.Document, b *document.Budget) []document.Value {

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"wexo/internal/core/nearest"
 )
 
 // MaxRange is the longest text read as a range, in bytes.
@@ -47,6 +49,16 @@ func DialectNames() []string {
 	}
 	slices.Sort(names)
 	return names
+}
+
+// DialectFits tells why no range of a dialect can be read as versions of a scheme; nil where
+// they can.
+func DialectFits(name string, s Scheme) error {
+	d, err := dialectNamed(name)
+	if err == nil && !d.any && d.own != s {
+		err = fmt.Errorf("the dialect %s is for %s versions, not %s", name, d.own, s)
+	}
+	return err
 }
 
 // ParseRange reads a range written in the dialect as a set of the scheme's versions.
@@ -93,7 +105,7 @@ func ParseVersion(name, raw string) (Version, error) {
 func dialectNamed(name string) (dialect, error) {
 	d, ok := dialects[name]
 	if !ok {
-		return d, fmt.Errorf("unknown dialect %q; known are %s", name, strings.Join(DialectNames(), ", "))
+		return d, fmt.Errorf("unknown dialect %q; %s", name, nearest.Hint(name, DialectNames()))
 	}
 	return d, nil
 }
