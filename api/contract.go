@@ -6,6 +6,7 @@ package contract
 import (
 	_ "embed"
 	"fmt"
+	"maps"
 	"net/url"
 	"slices"
 	"strconv"
@@ -14,6 +15,8 @@ import (
 	"unicode/utf8"
 
 	"go.yaml.in/yaml/v3"
+
+	"wexo/internal/core/nearest"
 )
 
 //go:embed openapi.yaml
@@ -105,6 +108,9 @@ func Operations() ([]Operation, error) {
 
 // Check tells what is wrong with a request's parameters, in words that name the parameter.
 func (o Operation) Check(query url.Values) error {
+	if err := o.unknown(query); err != nil {
+		return err
+	}
 	for _, p := range o.Query {
 		values, given := query[p.Name]
 		if !given {
@@ -124,6 +130,25 @@ func (o Operation) Check(query url.Values) error {
 			if should := schema.refuses(value); should != "" {
 				return fmt.Errorf("the parameter %s should be %s, and it is %s", p.Name, should, shown(value))
 			}
+		}
+	}
+	return nil
+}
+
+// unknown refuses a parameter that the call does not have: who misspells a filter is not to
+// take everything for the answer.
+func (o Operation) unknown(query url.Values) error {
+	var known []string
+	for _, p := range o.Query {
+		known = append(known, p.Name)
+	}
+	for _, name := range slices.Sorted(maps.Keys(query)) {
+		switch {
+		case slices.Contains(known, name):
+		case len(known) == 0:
+			return fmt.Errorf("this call takes no parameters, and %s is given", shown(name))
+		default:
+			return fmt.Errorf("this call has no parameter %s; %s", shown(name), nearest.Hint(name, known))
 		}
 	}
 	return nil

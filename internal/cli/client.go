@@ -173,29 +173,20 @@ func newTokens(s Streams) *cobra.Command {
 
 func newFindings(s Streams) *cobra.Command {
 	var r remote
-	var classes, bad []string
-	var repository, tool, cause, q string
+	var only choosing
+	var cause, q string
 	var apart bool
 	var limit, offset int
 	cmd := &cobra.Command{Use: "findings", Short: "The findings of a running service", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		if err := classesAndSeverities(classes, bad); err != nil {
+		if err := only.check(); err != nil {
 			return err
 		}
 		c, err := r.open()
 		if err != nil {
 			return err
 		}
-		p := client.ListFindingsParams{Limit: &limit, Offset: &offset, Repository: given(repository), Tool: given(tool), Cause: given(cause), Apart: &apart, Q: given(q)}
-		if len(classes) > 0 {
-			p.Class = &classes
-		}
-		if len(bad) > 0 {
-			list := []client.ListFindingsParamsSeverity{}
-			for _, x := range bad {
-				list = append(list, client.ListFindingsParamsSeverity(x))
-			}
-			p.Severity = &list
-		}
+		p := client.ListFindingsParams{Limit: &limit, Offset: &offset, Cause: given(cause), Apart: &apart, Q: given(q), Class: some(only.classes),
+			Severity: some(only.severities), Tool: some(only.tools), Repository: some(only.repositories), Tag: some(only.tags)}
 		if p.AsOf, err = givenDay(cmd); err != nil {
 			return err
 		}
@@ -206,11 +197,8 @@ func newFindings(s Streams) *cobra.Command {
 		return r.findings(s, *got.JSON200)
 	}}
 	r.flags(cmd)
+	only.flags(cmd)
 	f := cmd.Flags()
-	f.StringSliceVar(&classes, "class", nil, "only these `classes`")
-	f.StringSliceVar(&bad, "severity", nil, "only these `severities`: error, warning, note")
-	f.StringVar(&repository, "repository", "", "only this `repository`")
-	f.StringVar(&tool, "tool", "", "only this `tool`")
 	f.StringVar(&cause, "cause", "", "only those of the cause with this `id`, as the report in JSON gives it")
 	f.BoolVar(&apart, "apart", false, "those in folders of test data, examples and vendored code instead of the others")
 	f.StringVar(&q, "find", "", "only those with these `words`")

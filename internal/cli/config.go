@@ -43,6 +43,7 @@ type config struct {
 	Rules  userrule.Rules `koanf:"-"`
 	Policy policy.Policy  `koanf:"-"`
 	text   []byte         // of the file, for the processes that read
+	file   string
 	from   func(key string) string
 }
 
@@ -87,6 +88,7 @@ func readConfig(cmd *cobra.Command, k known, name string, text []byte) (config, 
 	if err != nil {
 		return out, usage("configuration: %v", err)
 	}
+	out.file = name
 	out.from = func(key string) string { return said(cmd, name, text, key) }
 	return out, nil
 }
@@ -97,13 +99,18 @@ func said(cmd *cobra.Command, file string, text []byte, key string) string {
 	if flag := cmd.Flag(key); flag != nil && flag.Changed {
 		return "--" + key
 	}
-	if variable := "WEXO_" + strings.ToUpper(strings.ReplaceAll(key, "-", "_")); os.Getenv(variable) != "" {
+	if variable := "WEXO_" + strings.ToUpper(strings.ReplaceAll(key, "-", "_")); isSet(variable) {
 		return variable
 	}
 	if n := keyNode(text, key); n != nil {
 		return fmt.Sprintf("%s:%d: %s", file, n.Line, key)
 	}
 	return "--" + key
+}
+
+func isSet(variable string) bool {
+	_, set := os.LookupEnv(variable)
+	return set
 }
 
 // configVariable is the key and value that a WEXO_* variable stands for.

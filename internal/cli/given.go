@@ -40,12 +40,15 @@ func readGiven(ctx context.Context, name string, most int64) ([]byte, error) {
 
 func readAtMost(name string, most int64) ([]byte, error) {
 	f, err := os.Open(name)
+	var path *fs.PathError
+	if errors.As(err, &path) {
+		return nil, fmt.Errorf("%s: %w", name, path.Err)
+	}
 	if err != nil {
 		return nil, err
 	}
 	defer f.Close()
 	data, err := io.ReadAll(io.LimitReader(f, most+1))
-	var path *fs.PathError
 	switch {
 	case errors.As(err, &path):
 		return nil, fmt.Errorf("%s: %w", name, path.Err)

@@ -21,6 +21,7 @@ import (
 	"wexo/internal/client"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/sentence"
 	"wexo/internal/report"
 	"wexo/internal/terminal"
 )
@@ -123,7 +124,7 @@ var onlyHere = []string{"inventory", "ref", "worktree", "fresh", "verbose"}
 
 // surveyOnServer starts a survey of a running service, follows it, prints the service's
 // report and judges it as one made here.
-func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, dirs []string) error {
+func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, only choosing, dirs []string) error {
 	if len(dirs) > 0 {
 		return usage("a service surveys its own repositories; add more with: wexo repositories add PATH")
 	}
@@ -155,7 +156,9 @@ func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, dirs []stri
 	if end.State != client.Finished {
 		return failed("the survey %s: %s", end.State, end.Message)
 	}
-	got, err := c.GetReportWithResponse(cmd.Context(), &client.GetReportParams{AsOf: day})
+	p := only.report()
+	p.AsOf = day
+	got, err := c.GetReportWithResponse(cmd.Context(), &p)
 	if err := answered(err, got, http.StatusOK); err != nil {
 		return err
 	}
@@ -163,10 +166,16 @@ func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, dirs []stri
 	if err != nil {
 		return failed("the service's answer: %v", err)
 	}
+	if len(document.Repositories) == 0 && only.said() == "" {
+		return failed("the service has no repositories; add some with: wexo repositories add PATH")
+	}
 	if g.output == "json" {
 		_, err = terminal.JSON(s.Out).Write(got.Body)
 	} else {
 		err = report.Text(s.Out, document.Telling(), k.Catalogue, styleFor(s.Out), g.each)
+	}
+	if left := only.said(); left != "" {
+		_ = terminal.Printf(s.Err, "%s: only %s told and judged.\n", left, sentence.Count(document.Summary.Count(), "finding is", "findings are"))
 	}
 	switch {
 	case err != nil:

@@ -38,7 +38,7 @@ func TestConfigurationsThatOpenTooMuch(t *testing.T) {
 		says                    string
 	}{
 		{says: "listen is \"\"", args: []string{"--listen", ""}},
-		{says: "listen is \"\"", variable: "WEXO_LISTEN", value: ""},
+		{says: "WEXO_LISTEN is \"\"", variable: "WEXO_LISTEN", value: ""},
 		{says: "can be reached from other machines", args: []string{"--listen", ":0"}},
 		{says: "can be reached from other machines", args: []string{"--listen", "0.0.0.0:0"}},
 		{says: "can be reached from other machines", args: []string{"--listen", "[::]:0"}},

@@ -13,9 +13,12 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/reading"
+	"wexo/internal/core/sentence"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/probe"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
@@ -91,6 +94,7 @@ func newSurvey(s Streams) *cobra.Command {
 	var l looking
 	var by freshness
 	var g gate
+	var only choosing
 	var r remote
 	cmd := &cobra.Command{
 		Use:   "survey DIR…",
@@ -114,15 +118,19 @@ func newSurvey(s Streams) *cobra.Command {
 			if err := oneOf("--fail-on", g.failOn, append(severities, "never")...); err != nil {
 				return err
 			}
+			if err := only.check(); err != nil {
+				return err
+			}
 			g.output = r.output
 			if remote {
-				return surveyOnServer(cmd, s, r, g, args)
+				return surveyOnServer(cmd, s, r, g, only, args)
 			}
-			return runSurvey(cmd, s, l, by, args, g)
+			return runSurvey(cmd, s, l, by, args, g, only)
 		},
 	}
 	l.flags(cmd)
 	by.flags(cmd)
+	only.flags(cmd)
 	cmd.Flags().BoolVar(&g.each, "each", false, "print every finding, those of test data, examples and vendored code too, instead of their causes")
 	cmd.Flags().BoolVar(&g.verbose, "verbose", false, "also tell what was not read or not understood, and why")
 	cmd.Flags().BoolVar(&g.strict, "strict", false, "exit with 3 where any repository could not be read, not only one that was named")
@@ -158,6 +166,8 @@ type surveyed struct {
 	judge  *survey.Judgement
 	estate *survey.Estate
 
+	rules   userrule.Rules // of the configuration
+	config  string         // its file
 	entries []survey.Entry
 	local   *inventory.Machine // the machine itself; nil where inventories were given
 }
@@ -186,7 +196,7 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 		return out, c, err
 	}
 	estate := survey.NewEstate(k.Book, cfg.Policy)
-	out.estate = estate
+	out.estate, out.rules, out.config = estate, cfg.Rules, cfg.file
 	entries := make([]survey.Entry, len(locations))
 	reads.After = func(i int, r survey.ReadRepository) { entries[i] = estate.Prepare(r) }
 	out.read, err = reads.Read(ctx, locations, l.reading(), step(len(locations)))
@@ -205,12 +215,13 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 	return out, c, nil
 }
 
-func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []string, g gate) error {
+func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []string, g gate, only choosing) error {
 	untouched := make([]byte, ballast)
 	defer runtime.KeepAlive(untouched)
 	var problems []error
 	var locations []repo.Location
 	var shown *progress
+	var chosen assess.Choice
 	got, c, err := take(cmd, l, by, func(reader *reading.Reader) ([]repo.Location, error) {
 		locations, problems = repo.Discover(dirs, reader.Marks)
 		for _, p := range problems {
@@ -219,7 +230,12 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 		if len(locations) == 0 {
 			return nil, failed("no repository found below %s; name a folder that is a repository or holds some", strings.Join(dirs, ", "))
 		}
-		return locations, nil
+		var err error
+		if chosen, err = only.of(reader.Catalogue()); err != nil {
+			return nil, err
+		}
+		locations, err = only.among(locations)
+		return locations, err
 	}, func(total int) func(int, survey.ReadRepository) {
 		shown = newProgress(s.Err, total)
 		return shown.step
@@ -232,13 +248,22 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 	}
 	if g.verbose {
 		tellSkipped(s.Err, got.read)
+		tellIdle(s.Err, got)
 	}
 	r := got.judge.Report(Version)
-	if got.local != nil {
+	if got.local != nil || only.repositories != nil {
 		r.WithoutUnneeded() // a few repositories do not tell what else a machine is for
 	}
+	if err := only.tagged(got.entries); err != nil {
+		return err
+	}
+	all := r.Summary.Count()
+	r.Only(chosen)
 	if err := write(s.Out, r, c, g); err != nil {
 		return failed("the report cannot be written: %v", err)
+	}
+	if left := only.said(); left != "" {
+		_ = terminal.Printf(s.Err, "%s: %d of %s; the others are not told and fail no gate.\n", left, r.Summary.Count(), sentence.Count(all, "finding", "findings"))
 	}
 	if g.output != "text" && r.Summary.Unread > 0 {
 		_ = terminal.Printf(s.Err, "%s\n", report.Unread(r.Summary))
@@ -286,6 +311,21 @@ func tellSkipped(w io.Writer, read []survey.ReadRepository) {
 		}
 	}
 	_ = terminal.Printf(w, "%d of %d repositories had not changed since they were read before; %d files were read in the others.\n", recalled, len(read), reread)
+}
+
+// tellIdle names the rules of the configuration that changed nothing in any repository.
+func tellIdle(w io.Writer, got surveyed) {
+	applied := map[string]bool{}
+	for _, r := range got.read {
+		for _, ref := range r.Applied {
+			applied[ref] = true
+		}
+	}
+	for _, at := range got.rules.Places() {
+		if !applied[at.Ref()] {
+			_ = terminal.Printf(w, "%s:%d: this rule changes nothing in any of the repositories\n", got.config, at.Line)
+		}
+	}
 }
 
 func write(w io.Writer, r *report.Report, c *catalogue.Catalogue, g gate) error {

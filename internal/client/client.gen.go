@@ -513,6 +513,27 @@ func (e ListFindingsParamsSeverity) Valid() bool {
 	}
 }
 
+// Defines values for GetReportParamsSeverity.
+const (
+	GetReportParamsSeverityError   GetReportParamsSeverity = "error"
+	GetReportParamsSeverityNote    GetReportParamsSeverity = "note"
+	GetReportParamsSeverityWarning GetReportParamsSeverity = "warning"
+)
+
+// Valid indicates whether the value is a known member of the GetReportParamsSeverity enum.
+func (e GetReportParamsSeverity) Valid() bool {
+	switch e {
+	case GetReportParamsSeverityError:
+		return true
+	case GetReportParamsSeverityNote:
+		return true
+	case GetReportParamsSeverityWarning:
+		return true
+	default:
+		return false
+	}
+}
+
 // AddRepositories defines model for AddRepositories.
 type AddRepositories struct {
 	// Path An absolute path below one of the configured roots
@@ -1631,6 +1652,9 @@ type Trouble struct {
 // AsOf defines model for asOf.
 type AsOf = openapi_types.Date
 
+// Classes defines model for classes.
+type Classes = []string
+
 // Limit defines model for limit.
 type Limit = int
 
@@ -1640,21 +1664,40 @@ type Machine = []string
 // Offset defines model for offset.
 type Offset = int
 
+// Repositories defines model for repositories.
+type Repositories = []string
+
 // RepositoryFilter defines model for repositoryFilter.
 type RepositoryFilter = string
+
+// Severities defines model for severities.
+type Severities = []string
+
+// Tags defines model for tags.
+type Tags = []string
 
 // ToolFilter defines model for toolFilter.
 type ToolFilter = string
 
+// Tools defines model for tools.
+type Tools = []string
+
 // ListCausesParams defines parameters for ListCauses.
 type ListCausesParams struct {
-	// Class May be repeated
-	Class *[]string `form:"class,omitempty" json:"class,omitempty"`
+	// Class Only these classes; may be repeated
+	Class *Classes `form:"class,omitempty" json:"class,omitempty"`
 
-	// Severity May be repeated
-	Severity   *[]ListCausesParamsSeverity `form:"severity,omitempty" json:"severity,omitempty"`
-	Repository *RepositoryFilter           `form:"repository,omitempty" json:"repository,omitempty"`
-	Tool       *ToolFilter                 `form:"tool,omitempty" json:"tool,omitempty"`
+	// Severity Only these severities; may be repeated
+	Severity *Severities `form:"severity,omitempty" json:"severity,omitempty"`
+
+	// Repository Only these repositories; may be repeated
+	Repository *Repositories `form:"repository,omitempty" json:"repository,omitempty"`
+
+	// Tool Only these tools, by a name or another of their names; may be repeated
+	Tool *Tools `form:"tool,omitempty" json:"tool,omitempty"`
+
+	// Tag Only repositories with one of these tags; may be repeated
+	Tag *Tags `form:"tag,omitempty" json:"tag,omitempty"`
 
 	// Age Only findings first seen within so many days
 	Age *int `form:"age,omitempty" json:"age,omitempty"`
@@ -1679,21 +1722,31 @@ type ListCausesParamsSeverity string
 
 // ListClaimsParams defines parameters for ListClaims.
 type ListClaimsParams struct {
+	// Repository Only this repository
 	Repository *RepositoryFilter `form:"repository,omitempty" json:"repository,omitempty"`
-	Tool       *ToolFilter       `form:"tool,omitempty" json:"tool,omitempty"`
-	Limit      *Limit            `form:"limit,omitempty" json:"limit,omitempty"`
-	Offset     *Offset           `form:"offset,omitempty" json:"offset,omitempty"`
+
+	// Tool Only this tool, by its name or another of its names
+	Tool   *ToolFilter `form:"tool,omitempty" json:"tool,omitempty"`
+	Limit  *Limit      `form:"limit,omitempty" json:"limit,omitempty"`
+	Offset *Offset     `form:"offset,omitempty" json:"offset,omitempty"`
 }
 
 // ListFindingsParams defines parameters for ListFindings.
 type ListFindingsParams struct {
-	// Class May be repeated
-	Class *[]string `form:"class,omitempty" json:"class,omitempty"`
+	// Class Only these classes; may be repeated
+	Class *Classes `form:"class,omitempty" json:"class,omitempty"`
 
-	// Severity May be repeated
-	Severity   *[]ListFindingsParamsSeverity `form:"severity,omitempty" json:"severity,omitempty"`
-	Repository *RepositoryFilter             `form:"repository,omitempty" json:"repository,omitempty"`
-	Tool       *ToolFilter                   `form:"tool,omitempty" json:"tool,omitempty"`
+	// Severity Only these severities; may be repeated
+	Severity *Severities `form:"severity,omitempty" json:"severity,omitempty"`
+
+	// Repository Only these repositories; may be repeated
+	Repository *Repositories `form:"repository,omitempty" json:"repository,omitempty"`
+
+	// Tool Only these tools, by a name or another of their names; may be repeated
+	Tool *Tools `form:"tool,omitempty" json:"tool,omitempty"`
+
+	// Tag Only repositories with one of these tags; may be repeated
+	Tag *Tags `form:"tag,omitempty" json:"tag,omitempty"`
 
 	// Cause Only those of one cause
 	Cause *string `form:"cause,omitempty" json:"cause,omitempty"`
@@ -1724,6 +1777,7 @@ type ListFindingsParamsSeverity string
 
 // ListLinesParams defines parameters for ListLines.
 type ListLinesParams struct {
+	// Tool Only this tool, by its name or another of its names
 	Tool *ToolFilter `form:"tool,omitempty" json:"tool,omitempty"`
 
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
@@ -1777,12 +1831,30 @@ type GetOverviewParams struct {
 
 // GetReportParams defines parameters for GetReport.
 type GetReportParams struct {
+	// Class Only these classes; may be repeated
+	Class *Classes `form:"class,omitempty" json:"class,omitempty"`
+
+	// Severity Only these severities; may be repeated
+	Severity *Severities `form:"severity,omitempty" json:"severity,omitempty"`
+
+	// Repository Only these repositories; may be repeated
+	Repository *Repositories `form:"repository,omitempty" json:"repository,omitempty"`
+
+	// Tool Only these tools, by a name or another of their names; may be repeated
+	Tool *Tools `form:"tool,omitempty" json:"tool,omitempty"`
+
+	// Tag Only repositories with one of these tags; may be repeated
+	Tag *Tags `form:"tag,omitempty" json:"tag,omitempty"`
+
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
 
 	// Machine Seen from these machines only; may be repeated
 	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
 }
+
+// GetReportParamsSeverity defines parameters for GetReport.
+type GetReportParamsSeverity string
 
 // GetRepositoryParams defines parameters for GetRepository.
 type GetRepositoryParams struct {
@@ -1807,9 +1879,12 @@ type GetTogetherParams struct {
 
 // ListResolutionsParams defines parameters for ListResolutions.
 type ListResolutionsParams struct {
+	// Repository Only this repository
 	Repository *RepositoryFilter `form:"repository,omitempty" json:"repository,omitempty"`
-	Tool       *ToolFilter       `form:"tool,omitempty" json:"tool,omitempty"`
-	Folder     *string           `form:"folder,omitempty" json:"folder,omitempty"`
+
+	// Tool Only this tool, by its name or another of its names
+	Tool   *ToolFilter `form:"tool,omitempty" json:"tool,omitempty"`
+	Folder *string     `form:"folder,omitempty" json:"folder,omitempty"`
 
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
@@ -2753,7 +2828,7 @@ func NewListCausesRequest(server string, params *ListCausesParams) (*http.Reques
 
 		if params.Repository != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "repository", *params.Repository, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "repository", *params.Repository, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -2765,7 +2840,19 @@ func NewListCausesRequest(server string, params *ListCausesParams) (*http.Reques
 
 		if params.Tool != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tool", *params.Tool, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tool", *params.Tool, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tag != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tag", *params.Tag, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -3017,7 +3104,7 @@ func NewListFindingsRequest(server string, params *ListFindingsParams) (*http.Re
 
 		if params.Repository != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "repository", *params.Repository, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "repository", *params.Repository, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -3029,7 +3116,19 @@ func NewListFindingsRequest(server string, params *ListFindingsParams) (*http.Re
 
 		if params.Tool != nil {
 
-			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tool", *params.Tool, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tool", *params.Tool, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tag != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tag", *params.Tag, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -3740,6 +3839,66 @@ func NewGetReportRequest(server string, params *GetReportParams) (*http.Request,
 		// styled parameters, preserving literal commas as delimiters
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
+
+		if params.Class != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "class", *params.Class, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Severity != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "severity", *params.Severity, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Repository != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "repository", *params.Repository, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tool != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tool", *params.Tool, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tag != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tag", *params.Tag, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "array", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
 
 		if params.AsOf != nil {
 

@@ -92,6 +92,27 @@ func (r *Report) OfMachines(list []*assess.Finding) {
 	}
 }
 
+// Only leaves the findings that are asked for, and counts those alone. Repositories of which
+// none can be are left out whole.
+func (r *Report) Only(c assess.Choice) {
+	if c.IsZero() {
+		return
+	}
+	var reads []Read
+	for _, read := range r.Reads {
+		if !c.OfRepository(read.Prepared) {
+			continue
+		}
+		only := *read.Result
+		only.Findings = slices.DeleteFunc(slices.Clone(read.Findings), func(f *assess.Finding) bool { return !c.Has(f) })
+		read.Result = &only
+		reads = append(reads, read)
+	}
+	machinery := slices.DeleteFunc(slices.Clone(r.Machinery), func(f *assess.Finding) bool { return !c.Has(f) })
+	*r = *Build(r.Wexo, reads, r.Fleet, r.Day)
+	r.OfMachines(machinery)
+}
+
 // Count is how many findings there are, but for those that count apart.
 func (r Read) Count() int {
 	n := 0

@@ -200,7 +200,7 @@ func TestWhatTheServiceTells(t *testing.T) {
 	}
 	assert.Equal(t, []string{"ferns support-ending bench,desk", "ferns toolchain-missing desk", "mosses end-of-life bench,desk", "mosses toolchain-missing bench,desk", "orchids toolchain-missing bench"}, got)
 
-	class, severity := []string{"toolchain-missing"}, []client.ListFindingsParamsSeverity{"error"}
+	class, severity := []string{"toolchain-missing"}, []string{"error"}
 	one, two, q, machine := 1, 2, "orchids 24.11", []string{"desk"}
 	for name, x := range map[string]struct {
 		p     client.ListFindingsParams

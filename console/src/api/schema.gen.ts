@@ -1348,8 +1348,20 @@ export interface components {
         asOf: string;
         /** @description Seen from these machines only; may be repeated */
         machine: string[];
+        /** @description Only this repository */
         repositoryFilter: string;
+        /** @description Only this tool, by its name or another of its names */
         toolFilter: string;
+        /** @description Only these repositories; may be repeated */
+        repositories: string[];
+        /** @description Only these tools, by a name or another of their names; may be repeated */
+        tools: string[];
+        /** @description Only repositories with one of these tags; may be repeated */
+        tags: string[];
+        /** @description Only these classes; may be repeated */
+        classes: string[];
+        /** @description Only these severities; may be repeated */
+        severities: ("error" | "warning" | "note")[];
         limit: number;
         offset: number;
     };
@@ -1821,6 +1833,16 @@ export interface operations {
     getReport: {
         parameters: {
             query?: {
+                /** @description Only these classes; may be repeated */
+                class?: components["parameters"]["classes"];
+                /** @description Only these severities; may be repeated */
+                severity?: components["parameters"]["severities"];
+                /** @description Only these repositories; may be repeated */
+                repository?: components["parameters"]["repositories"];
+                /** @description Only these tools, by a name or another of their names; may be repeated */
+                tool?: components["parameters"]["tools"];
+                /** @description Only repositories with one of these tags; may be repeated */
+                tag?: components["parameters"]["tags"];
                 /** @description The day the verdicts hold for; the service's own day where it is missing */
                 asOf?: components["parameters"]["asOf"];
                 /** @description Seen from these machines only; may be repeated */
@@ -1847,7 +1869,9 @@ export interface operations {
     listClaims: {
         parameters: {
             query?: {
+                /** @description Only this repository */
                 repository?: components["parameters"]["repositoryFilter"];
+                /** @description Only this tool, by its name or another of its names */
                 tool?: components["parameters"]["toolFilter"];
                 limit?: components["parameters"]["limit"];
                 offset?: components["parameters"]["offset"];
@@ -1873,7 +1897,9 @@ export interface operations {
     listResolutions: {
         parameters: {
             query?: {
+                /** @description Only this repository */
                 repository?: components["parameters"]["repositoryFilter"];
+                /** @description Only this tool, by its name or another of its names */
                 tool?: components["parameters"]["toolFilter"];
                 folder?: string;
                 /** @description The day the verdicts hold for; the service's own day where it is missing */
@@ -1904,12 +1930,16 @@ export interface operations {
     listFindings: {
         parameters: {
             query?: {
-                /** @description May be repeated */
-                class?: string[];
-                /** @description May be repeated */
-                severity?: ("error" | "warning" | "note")[];
-                repository?: components["parameters"]["repositoryFilter"];
-                tool?: components["parameters"]["toolFilter"];
+                /** @description Only these classes; may be repeated */
+                class?: components["parameters"]["classes"];
+                /** @description Only these severities; may be repeated */
+                severity?: components["parameters"]["severities"];
+                /** @description Only these repositories; may be repeated */
+                repository?: components["parameters"]["repositories"];
+                /** @description Only these tools, by a name or another of their names; may be repeated */
+                tool?: components["parameters"]["tools"];
+                /** @description Only repositories with one of these tags; may be repeated */
+                tag?: components["parameters"]["tags"];
                 /** @description Only those of one cause */
                 cause?: string;
                 /** @description Only those first seen within so many days */
@@ -1948,12 +1978,16 @@ export interface operations {
     listCauses: {
         parameters: {
             query?: {
-                /** @description May be repeated */
-                class?: string[];
-                /** @description May be repeated */
-                severity?: ("error" | "warning" | "note")[];
-                repository?: components["parameters"]["repositoryFilter"];
-                tool?: components["parameters"]["toolFilter"];
+                /** @description Only these classes; may be repeated */
+                class?: components["parameters"]["classes"];
+                /** @description Only these severities; may be repeated */
+                severity?: components["parameters"]["severities"];
+                /** @description Only these repositories; may be repeated */
+                repository?: components["parameters"]["repositories"];
+                /** @description Only these tools, by a name or another of their names; may be repeated */
+                tool?: components["parameters"]["tools"];
+                /** @description Only repositories with one of these tags; may be repeated */
+                tag?: components["parameters"]["tags"];
                 /** @description Only findings first seen within so many days */
                 age?: number;
                 /** @description Only findings first seen more than so many days ago */
@@ -1988,6 +2022,7 @@ export interface operations {
     listLines: {
         parameters: {
             query?: {
+                /** @description Only this tool, by its name or another of its names */
                 tool?: components["parameters"]["toolFilter"];
                 /** @description The day the verdicts hold for; the service's own day where it is missing */
                 asOf?: components["parameters"]["asOf"];

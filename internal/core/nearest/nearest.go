@@ -43,6 +43,8 @@ func Hint(word string, known []string) string {
 	switch rest := len(known) - shown; {
 	case len(known) == 0:
 		return "none is known"
+	case len(known) == 1:
+		return "the one that is known is " + known[0]
 	case rest > 2:
 		return fmt.Sprintf("known are %s and %d others", strings.Join(known[:shown], ", "), rest)
 	}

@@ -37,6 +37,7 @@ func TestHint(t *testing.T) {
 	assert.Equal(t, "known are bun, bundler, clang, deno, dotnet, dotnet-framework, erlang, go, gradle, java, node, npm and 4 others", nearest.Hint("gardener", tools))
 	assert.Equal(t, "known are error, warning and note", nearest.Hint("awful", []string{"error", "warning", "note"}))
 	assert.Equal(t, "none is known", nearest.Hint("a", nil))
+	assert.Equal(t, "the one that is known is glasshouse", nearest.Hint("x", []string{"glasshouse"}))
 }
 
 // TestAnyWordIsNearestToItself, and one letter wrong in a word of some length is forgiven.

@@ -51,6 +51,9 @@ func New(c *catalogue.Catalogue) (*Reader, error) {
 	return r, errors.Join(problems...)
 }
 
+// Catalogue is what the reader reads by.
+func (r *Reader) Catalogue() *catalogue.Catalogue { return r.catalogue }
+
 func (r *Reader) compile(rule *catalogue.ClaimRule) error {
 	wanted := append(slices.Clone(rule.Select), rule.Unless...)
 	if rule.When != nil {

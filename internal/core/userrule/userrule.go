@@ -65,6 +65,22 @@ func (r Rules) For(name string) Rules {
 	return out
 }
 
+// Places are where the rules stand by which something is read, those for single repositories
+// too.
+func (r Rules) Places() []Place {
+	var out []Place
+	for _, c := range r.Claims {
+		out = append(out, c.At)
+	}
+	for _, g := range r.LeaveOut {
+		out = append(out, g.At)
+	}
+	for _, one := range r.Repositories {
+		out = append(out, one.Rules.Places()...)
+	}
+	return out
+}
+
 // With adds nearer rules, which come first.
 func (r Rules) With(near Rules) Rules {
 	var out Rules

@@ -512,6 +512,27 @@ func (e ListFindingsParamsSeverity) Valid() bool {
 	}
 }
 
+// Defines values for GetReportParamsSeverity.
+const (
+	GetReportParamsSeverityError   GetReportParamsSeverity = "error"
+	GetReportParamsSeverityNote    GetReportParamsSeverity = "note"
+	GetReportParamsSeverityWarning GetReportParamsSeverity = "warning"
+)
+
+// Valid indicates whether the value is a known member of the GetReportParamsSeverity enum.
+func (e GetReportParamsSeverity) Valid() bool {
+	switch e {
+	case GetReportParamsSeverityError:
+		return true
+	case GetReportParamsSeverityNote:
+		return true
+	case GetReportParamsSeverityWarning:
+		return true
+	default:
+		return false
+	}
+}
+
 // AddRepositories defines model for AddRepositories.
 type AddRepositories struct {
 	// Path An absolute path below one of the configured roots
@@ -1630,6 +1651,9 @@ type Trouble struct {
 // AsOf defines model for asOf.
 type AsOf = openapi_types.Date
 
+// Classes defines model for classes.
+type Classes = []string
+
 // Limit defines model for limit.
 type Limit = int
 
@@ -1639,21 +1663,40 @@ type Machine = []string
 // Offset defines model for offset.
 type Offset = int
 
+// Repositories defines model for repositories.
+type Repositories = []string
+
 // RepositoryFilter defines model for repositoryFilter.
 type RepositoryFilter = string
+
+// Severities defines model for severities.
+type Severities = []string
+
+// Tags defines model for tags.
+type Tags = []string
 
 // ToolFilter defines model for toolFilter.
 type ToolFilter = string
 
+// Tools defines model for tools.
+type Tools = []string
+
 // ListCausesParams defines parameters for ListCauses.
 type ListCausesParams struct {
-	// Class May be repeated
-	Class *[]string `form:"class,omitempty" json:"class,omitempty"`
+	// Class Only these classes; may be repeated
+	Class *Classes `form:"class,omitempty" json:"class,omitempty"`
 
-	// Severity May be repeated
-	Severity   *[]ListCausesParamsSeverity `form:"severity,omitempty" json:"severity,omitempty"`
-	Repository *RepositoryFilter           `form:"repository,omitempty" json:"repository,omitempty"`
-	Tool       *ToolFilter                 `form:"tool,omitempty" json:"tool,omitempty"`
+	// Severity Only these severities; may be repeated
+	Severity *Severities `form:"severity,omitempty" json:"severity,omitempty"`
+
+	// Repository Only these repositories; may be repeated
+	Repository *Repositories `form:"repository,omitempty" json:"repository,omitempty"`
+
+	// Tool Only these tools, by a name or another of their names; may be repeated
+	Tool *Tools `form:"tool,omitempty" json:"tool,omitempty"`
+
+	// Tag Only repositories with one of these tags; may be repeated
+	Tag *Tags `form:"tag,omitempty" json:"tag,omitempty"`
 
 	// Age Only findings first seen within so many days
 	Age *int `form:"age,omitempty" json:"age,omitempty"`
@@ -1678,21 +1721,31 @@ type ListCausesParamsSeverity string
 
 // ListClaimsParams defines parameters for ListClaims.
 type ListClaimsParams struct {
+	// Repository Only this repository
 	Repository *RepositoryFilter `form:"repository,omitempty" json:"repository,omitempty"`
-	Tool       *ToolFilter       `form:"tool,omitempty" json:"tool,omitempty"`
-	Limit      *Limit            `form:"limit,omitempty" json:"limit,omitempty"`
-	Offset     *Offset           `form:"offset,omitempty" json:"offset,omitempty"`
+
+	// Tool Only this tool, by its name or another of its names
+	Tool   *ToolFilter `form:"tool,omitempty" json:"tool,omitempty"`
+	Limit  *Limit      `form:"limit,omitempty" json:"limit,omitempty"`
+	Offset *Offset     `form:"offset,omitempty" json:"offset,omitempty"`
 }
 
 // ListFindingsParams defines parameters for ListFindings.
 type ListFindingsParams struct {
-	// Class May be repeated
-	Class *[]string `form:"class,omitempty" json:"class,omitempty"`
+	// Class Only these classes; may be repeated
+	Class *Classes `form:"class,omitempty" json:"class,omitempty"`
 
-	// Severity May be repeated
-	Severity   *[]ListFindingsParamsSeverity `form:"severity,omitempty" json:"severity,omitempty"`
-	Repository *RepositoryFilter             `form:"repository,omitempty" json:"repository,omitempty"`
-	Tool       *ToolFilter                   `form:"tool,omitempty" json:"tool,omitempty"`
+	// Severity Only these severities; may be repeated
+	Severity *Severities `form:"severity,omitempty" json:"severity,omitempty"`
+
+	// Repository Only these repositories; may be repeated
+	Repository *Repositories `form:"repository,omitempty" json:"repository,omitempty"`
+
+	// Tool Only these tools, by a name or another of their names; may be repeated
+	Tool *Tools `form:"tool,omitempty" json:"tool,omitempty"`
+
+	// Tag Only repositories with one of these tags; may be repeated
+	Tag *Tags `form:"tag,omitempty" json:"tag,omitempty"`
 
 	// Cause Only those of one cause
 	Cause *string `form:"cause,omitempty" json:"cause,omitempty"`
@@ -1723,6 +1776,7 @@ type ListFindingsParamsSeverity string
 
 // ListLinesParams defines parameters for ListLines.
 type ListLinesParams struct {
+	// Tool Only this tool, by its name or another of its names
 	Tool *ToolFilter `form:"tool,omitempty" json:"tool,omitempty"`
 
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
@@ -1776,12 +1830,30 @@ type GetOverviewParams struct {
 
 // GetReportParams defines parameters for GetReport.
 type GetReportParams struct {
+	// Class Only these classes; may be repeated
+	Class *Classes `form:"class,omitempty" json:"class,omitempty"`
+
+	// Severity Only these severities; may be repeated
+	Severity *Severities `form:"severity,omitempty" json:"severity,omitempty"`
+
+	// Repository Only these repositories; may be repeated
+	Repository *Repositories `form:"repository,omitempty" json:"repository,omitempty"`
+
+	// Tool Only these tools, by a name or another of their names; may be repeated
+	Tool *Tools `form:"tool,omitempty" json:"tool,omitempty"`
+
+	// Tag Only repositories with one of these tags; may be repeated
+	Tag *Tags `form:"tag,omitempty" json:"tag,omitempty"`
+
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
 
 	// Machine Seen from these machines only; may be repeated
 	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
 }
+
+// GetReportParamsSeverity defines parameters for GetReport.
+type GetReportParamsSeverity string
 
 // GetRepositoryParams defines parameters for GetRepository.
 type GetRepositoryParams struct {
@@ -1806,9 +1878,12 @@ type GetTogetherParams struct {
 
 // ListResolutionsParams defines parameters for ListResolutions.
 type ListResolutionsParams struct {
+	// Repository Only this repository
 	Repository *RepositoryFilter `form:"repository,omitempty" json:"repository,omitempty"`
-	Tool       *ToolFilter       `form:"tool,omitempty" json:"tool,omitempty"`
-	Folder     *string           `form:"folder,omitempty" json:"folder,omitempty"`
+
+	// Tool Only this tool, by its name or another of its names
+	Tool   *ToolFilter `form:"tool,omitempty" json:"tool,omitempty"`
+	Folder *string     `form:"folder,omitempty" json:"folder,omitempty"`
 
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
@@ -1964,16 +2039,23 @@ func (w *ServerInterfaceWrapper) ListCauses(ctx *echo.Context) error {
 
 	// ------------- Optional query parameter "repository" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "repository", ctx.QueryParams(), &params.Repository, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "repository", ctx.QueryParams(), &params.Repository, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter repository: %s", err))
 	}
 
 	// ------------- Optional query parameter "tool" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tool", ctx.QueryParams(), &params.Tool, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tool", ctx.QueryParams(), &params.Tool, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tool: %s", err))
+	}
+
+	// ------------- Optional query parameter "tag" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tag", ctx.QueryParams(), &params.Tag, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tag: %s", err))
 	}
 
 	// ------------- Optional query parameter "age" -------------
@@ -2091,16 +2173,23 @@ func (w *ServerInterfaceWrapper) ListFindings(ctx *echo.Context) error {
 
 	// ------------- Optional query parameter "repository" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "repository", ctx.QueryParams(), &params.Repository, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "repository", ctx.QueryParams(), &params.Repository, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter repository: %s", err))
 	}
 
 	// ------------- Optional query parameter "tool" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "tool", ctx.QueryParams(), &params.Tool, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tool", ctx.QueryParams(), &params.Tool, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tool: %s", err))
+	}
+
+	// ------------- Optional query parameter "tag" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tag", ctx.QueryParams(), &params.Tag, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tag: %s", err))
 	}
 
 	// ------------- Optional query parameter "cause" -------------
@@ -2398,6 +2487,41 @@ func (w *ServerInterfaceWrapper) GetReport(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params GetReportParams
+	// ------------- Optional query parameter "class" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "class", ctx.QueryParams(), &params.Class, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter class: %s", err))
+	}
+
+	// ------------- Optional query parameter "severity" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "severity", ctx.QueryParams(), &params.Severity, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter severity: %s", err))
+	}
+
+	// ------------- Optional query parameter "repository" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "repository", ctx.QueryParams(), &params.Repository, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter repository: %s", err))
+	}
+
+	// ------------- Optional query parameter "tool" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tool", ctx.QueryParams(), &params.Tool, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tool: %s", err))
+	}
+
+	// ------------- Optional query parameter "tag" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tag", ctx.QueryParams(), &params.Tag, runtime.BindQueryParameterOptions{Type: "array", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tag: %s", err))
+	}
+
 	// ------------- Optional query parameter "asOf" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "asOf", ctx.QueryParams(), &params.AsOf, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})

@@ -103,7 +103,7 @@ func (s *Server) SendInventory(ctx context.Context, _ SendInventoryRequestObject
 // RemoveMachine forgets a machine.
 func (s *Server) RemoveMachine(ctx context.Context, r RemoveMachineRequestObject) (RemoveMachineResponseObject, error) {
 	if err := s.Store.RemoveMachine(ctx, r.Name); err != nil {
-		return nil, named(err, "machine", r.Name)
+		return nil, s.missing(ctx, err, "machine", r.Name)
 	}
 	return RemoveMachine204Response{}, nil
 }
@@ -112,7 +112,7 @@ func (s *Server) RemoveMachine(ctx context.Context, r RemoveMachineRequestObject
 func (s *Server) GetMachine(ctx context.Context, r GetMachineRequestObject) (GetMachineResponseObject, error) {
 	inv, err := s.Store.Inventory(ctx, r.Name)
 	if err != nil {
-		return nil, named(err, "machine", r.Name)
+		return nil, s.missing(ctx, err, "machine", r.Name)
 	}
 	out, err := inventoryOf(inv)
 	return GetMachine200JSONResponse(out), err
@@ -135,7 +135,7 @@ func machineIn(v *view.View, name string) (int, error) {
 			return i, nil
 		}
 	}
-	return 0, named(store.ErrNotFound, "machine", name)
+	return 0, unfound("machine", name, v.Teller.Machines)
 }
 
 // GetMachineDetail tells of a machine whom its installations serve.
@@ -212,7 +212,7 @@ func (s *Server) GetMachineNeeds(ctx context.Context, r GetMachineNeedsRequestOb
 func (s *Server) GetMachineChanges(ctx context.Context, r GetMachineChangesRequestObject) (GetMachineChangesResponseObject, error) {
 	now, err := s.Store.Inventory(ctx, r.Name)
 	if err != nil {
-		return nil, named(err, "machine", r.Name)
+		return nil, s.missing(ctx, err, "machine", r.Name)
 	}
 	kept, err := s.Store.Kept(ctx, r.Name)
 	if err != nil {

@@ -76,7 +76,7 @@ func describe(err error) Problem {
 	case errors.Is(err, context.Canceled), errors.Is(err, http.ErrServerClosed):
 		status, detail = http.StatusServiceUnavailable, "The service is stopping, or the caller went away."
 	case errors.As(err, &noMachine):
-		status, detail = http.StatusBadRequest, "The parameter machine names none: "+noMachine.Error()+"."
+		status, detail = http.StatusBadRequest, stopped("The parameter machine names none: "+noMachine.Error())
 	case errors.As(err, &coder):
 		status, detail = coder.StatusCode(), http.StatusText(coder.StatusCode())+"."
 		var echoErr *echo.HTTPError

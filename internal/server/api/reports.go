@@ -3,7 +3,6 @@ package api
 import (
 	"context"
 	"encoding/json"
-	"fmt"
 	"net/http"
 	"slices"
 	"strconv"
@@ -159,11 +158,18 @@ func (t *MatrixTool) count(severity string) {
 
 // GetReport gives everything in the report format, put into words while it is sent.
 func (s *Server) GetReport(ctx context.Context, r GetReportRequestObject) (GetReportResponseObject, error) {
-	v, err := s.view(ctx, r.Params.AsOf, r.Params.Machine)
+	p := r.Params
+	v, err := s.view(ctx, p.AsOf, p.Machine)
 	if err != nil {
 		return nil, err
 	}
-	return wholeReport{v.Report(s.Version)}, nil
+	chosen, err := chosenBy{p.Class, p.Repository, p.Tool, p.Tag, p.Severity}.of(s, v)
+	if err != nil {
+		return nil, err
+	}
+	whole := v.Report(s.Version)
+	whole.Only(chosen)
+	return wholeReport{whole}, nil
 }
 
 type wholeReport struct{ *report.Report }
@@ -181,27 +187,13 @@ func (s *Server) ListFindings(ctx context.Context, r ListFindingsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	chosen, err := choice(p.Class, p.Severity, p.Q)
+	chosen, err := chosenBy{p.Class, p.Repository, p.Tool, p.Tag, p.Severity}.of(s, v)
 	if err != nil {
 		return nil, err
 	}
-	chosen.Repository, chosen.Tool, chosen.Cause, chosen.Days, chosen.Over, chosen.Apart = p.Repository, p.Tool, p.Cause, p.Age, p.Over, value(p.Apart)
-	shown, total, err := page(v.Choose(chosen), p.Limit, p.Offset)
+	all := v.Choose(view.Choice{Choice: chosen, Cause: p.Cause, Days: p.Age, Over: p.Over, Apart: value(p.Apart), Words: words(p.Q)})
+	shown, total, err := page(all, p.Limit, p.Offset)
 	return ListFindings200JSONResponse{Total: total, Findings: findings(v, shown)}, err
-}
-
-// choice is what findings and causes are chosen by alike.
-func choice[S ~string](classes *[]string, severities *[]S, words *string) (view.Choice, error) {
-	for _, class := range value(classes) {
-		if _, known := assess.ClassNamed(class); !known {
-			return view.Choice{}, problem(http.StatusBadRequest, fmt.Sprintf("The parameter class should be a class of findings, and %.60q is none.", class))
-		}
-	}
-	out := view.Choice{Classes: value(classes), Words: strings.Fields(strings.ToLower(value(words)))}
-	for _, severity := range value(severities) {
-		out.Severities = append(out.Severities, assess.Severity(severity))
-	}
-	return out, nil
 }
 
 // ListCauses gives what one act would mend together.
@@ -211,12 +203,12 @@ func (s *Server) ListCauses(ctx context.Context, r ListCausesRequestObject) (Lis
 	if err != nil {
 		return nil, err
 	}
-	chosen, err := choice(p.Class, p.Severity, p.Q)
+	chosen, err := chosenBy{p.Class, p.Repository, p.Tool, p.Tag, p.Severity}.of(s, v)
 	if err != nil {
 		return nil, err
 	}
-	chosen.Repository, chosen.Tool, chosen.Days, chosen.Over = p.Repository, p.Tool, p.Age, p.Over
-	shown, total, err := page(slices.Values(v.ChooseCauses(chosen)), p.Limit, p.Offset)
+	all := v.ChooseCauses(view.Choice{Choice: chosen, Days: p.Age, Over: p.Over, Words: words(p.Q)})
+	shown, total, err := page(slices.Values(all), p.Limit, p.Offset)
 	return ListCauses200JSONResponse{Total: total, Causes: causesOf(v, shown)}, err
 }
 
@@ -224,6 +216,9 @@ func (s *Server) ListCauses(ctx context.Context, r ListCausesRequestObject) (Lis
 func (s *Server) ListClaims(ctx context.Context, r ListClaimsRequestObject) (ListClaimsResponseObject, error) {
 	v, err := s.view(ctx, nil, nil)
 	if err != nil {
+		return nil, err
+	}
+	if err := s.named(v, r.Params.Repository, r.Params.Tool); err != nil {
 		return nil, err
 	}
 	all := []ClaimItem{}
@@ -251,6 +246,9 @@ func (s *Server) ListResolutions(ctx context.Context, r ListResolutionsRequestOb
 	p := r.Params
 	v, err := s.view(ctx, p.AsOf, p.Machine)
 	if err != nil {
+		return nil, err
+	}
+	if err := s.named(v, p.Repository, p.Tool); err != nil {
 		return nil, err
 	}
 	all := func(yield func(func() ResolutionItem) bool) {
@@ -289,10 +287,11 @@ func (s *Server) ListLines(ctx context.Context, r ListLinesRequestObject) (ListL
 	}
 	tools := s.Catalogue.Tools()
 	if r.Params.Tool != nil {
-		tool, known := s.Catalogue.Tool(*r.Params.Tool)
-		if !known {
-			return nil, problem(http.StatusNotFound, "The catalogue knows no tool "+*r.Params.Tool+".")
+		name, err := s.toolNamed(*r.Params.Tool)
+		if err != nil {
+			return nil, err
 		}
+		tool, _ := s.Catalogue.Tool(name)
 		tools = []*catalogue.Tool{tool}
 	}
 	return ListLines200JSONResponse{Lines: lineList(v, v.Lines(tools))}, nil

@@ -11,6 +11,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/nearest"
 	"wexo/internal/host/repo"
 	"wexo/internal/server/store"
 	"wexo/internal/server/view"
@@ -121,7 +122,7 @@ func freeName(taken map[string]string, l repo.Location) string {
 // RemoveRepository forgets a repository.
 func (s *Server) RemoveRepository(ctx context.Context, r RemoveRepositoryRequestObject) (RemoveRepositoryResponseObject, error) {
 	if err := s.Store.RemoveRepository(ctx, r.Name); err != nil {
-		return nil, named(err, "repository", r.Name)
+		return nil, s.missing(ctx, err, "repository", r.Name)
 	}
 	return RemoveRepository204Response{}, nil
 }
@@ -132,6 +133,35 @@ func named(err error, kind, name string) error {
 		return problem(http.StatusNotFound, "No "+kind+" is called "+name+".")
 	}
 	return err
+}
+
+// missing tells that no repository or machine has a name, and the nearest that there is.
+func (s *Server) missing(ctx context.Context, err error, kind, name string) error {
+	if describe(err).Status != http.StatusNotFound {
+		return err
+	}
+	var known []string
+	if kind == "machine" {
+		machines, _ := s.Store.Inventories(ctx) // a hint is no reason to fail otherwise
+		for _, m := range machines {
+			known = append(known, m.Machine.Name)
+		}
+		return unfound(kind, name, known)
+	}
+	repositories, _ := s.Store.Repositories(ctx)
+	for _, r := range repositories {
+		known = append(known, r.Name)
+	}
+	return unfound(kind, name, known)
+}
+
+// unfound is what is answered where nothing is called so.
+func unfound(kind, name string, known []string) error {
+	text := "No " + kind + " is called " + name
+	if near, ok := nearest.To(name, known); ok {
+		return problem(http.StatusNotFound, text+"; did you mean "+near+"?")
+	}
+	return problem(http.StatusNotFound, text+".")
 }
 
 // GetRepository gives one repository by folder and tool.
@@ -188,7 +218,7 @@ func (s *Server) unread(ctx context.Context, name string) (GetRepositoryResponse
 			return GetRepository200JSONResponse{Name: name, Path: r.Path, Findings: []Finding{}, Folders: []FolderDetail{}, Mentions: []Mention{}, Notice: "It has not been read yet; start a survey."}, nil
 		}
 	}
-	return nil, problem(http.StatusNotFound, "No repository is called "+name+".")
+	return nil, s.missing(ctx, store.ErrNotFound, "repository", name)
 }
 
 // tool is all of one tool in one folder.

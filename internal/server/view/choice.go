@@ -11,14 +11,12 @@ import (
 
 // Choice says which findings are asked for. The zero value asks for all.
 type Choice struct {
-	Repository, Tool *string
-	Classes          []string
-	Severities       []assess.Severity
-	Cause            *string  // of one cause
-	Days             *int     // not open for longer
-	Over             *int     // open for longer
-	Apart            bool     // of folders that count apart, instead of the others
-	Words            []string // in lower case; all of them are held
+	assess.Choice
+	Cause *string  // of one cause
+	Days  *int     // not open for longer
+	Over  *int     // open for longer
+	Apart bool     // of folders that count apart, instead of the others
+	Words []string // in lower case; all of them are held
 }
 
 // listed is a finding with what it is chosen by most often beside it: looking at every one
@@ -88,7 +86,7 @@ func (v *View) Choose(c Choice) iter.Seq[*assess.Finding] {
 
 // chosen reports whether a finding is asked for by what is not beside it in the listing.
 func (v *View) chosen(f *assess.Finding, c Choice) bool {
-	return (c.Repository == nil || *c.Repository == f.Repository.Name) && (c.Tool == nil || f.Tool != nil && *c.Tool == f.Tool.Name) &&
+	return c.Of(f) &&
 		(c.Days == nil || v.Age(f) <= *c.Days) && (c.Over == nil || v.Age(f) > *c.Over) && (len(c.Words) == 0 || holds(v.Finding(f), c.Words))
 }
 
@@ -116,7 +114,7 @@ func (v *View) Causes() []*assess.Caused {
 
 // ChooseCauses are the causes of the findings that are asked for.
 func (v *View) ChooseCauses(c Choice) []*assess.Caused {
-	if c.Repository == nil && c.Tool == nil && c.Classes == nil && c.Severities == nil && c.Days == nil && c.Over == nil && len(c.Words) == 0 {
+	if c.IsZero() && c.Days == nil && c.Over == nil && len(c.Words) == 0 {
 		return v.Causes()
 	}
 	return assess.Causes(slices.Collect(v.Choose(c)))

@@ -13,6 +13,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/resolve"
 	"wexo/internal/report"
 	"wexo/internal/server/store"
@@ -75,9 +76,14 @@ const (
 )
 
 // ErrNoMachine is a lens that names a machine the service does not know.
-type ErrNoMachine string
+type ErrNoMachine struct {
+	Name  string
+	Known []string
+}
 
-func (e ErrNoMachine) Error() string { return fmt.Sprintf("no machine is called %q", string(e)) }
+func (e ErrNoMachine) Error() string {
+	return fmt.Sprintf("no machine is called %q; %s", e.Name, nearest.Hint(e.Name, e.Known))
+}
 
 // At gives the view through a lens.
 func (v *Views) At(ctx context.Context, lens Lens) (*View, error) {
@@ -265,7 +271,11 @@ func (v *Views) from(now *data, names []string) (*seen, error) {
 	}
 	for _, name := range names {
 		if !slices.ContainsFunc(machines, func(m *inventory.Machine) bool { return m.Name() == name }) {
-			return nil, ErrNoMachine(name)
+			known := make([]string, len(now.machines))
+			for i, m := range now.machines {
+				known[i] = m.Name()
+			}
+			return nil, ErrNoMachine{name, known}
 		}
 	}
 	key := strings.Join(names, "\x00")
