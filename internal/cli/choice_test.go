@@ -65,7 +65,7 @@ func TestSurveyOfSomeFindings(t *testing.T) {
 // for them.
 func TestRulesOfTheEstateThatChangeNothing(t *testing.T) {
 	t.Setenv("XDG_CACHE_HOME", t.TempDir())
-	dir := lay(t, map[string]string{"bench.json": benchInventory, "work/ferns/ops/node.txt": "18\n", "work/mosses/.node-version": "18\n",
+	dir := lay(t, map[string]string{"bench.json": benchInventory, "work/ferns/ops/node.txt": "18\n", "work/ferns/go.mod": "module ferns\n", "work/mosses/.node-version": "18\n",
 		"wexo.yaml": "claims:\n  - {files: [ops/node.txt], tool: node}\n  - {files: [ops/nod.txt], tool: node}\nleave-out:\n  - never\nrepositories:\n  moss*:\n    leave-out: [old]\n"})
 	for _, fresh := range []string{"--fresh=true", "--fresh=false", "--fresh=false"} { // what is remembered says the same
 		_, _, errors := wexo(t, "survey", fresh, "--verbose", "--config", filepath.Join(dir, "wexo.yaml"), "--inventory", filepath.Join(dir, "bench.json"), filepath.Join(dir, "work"))

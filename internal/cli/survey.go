@@ -310,7 +310,8 @@ func tellSkipped(w io.Writer, read []survey.ReadRepository) {
 			_ = terminal.Printf(w, "%s: no claim: %s:%d:%d %s (%s)\n", r.Name, m.File, m.Line, m.Column, m.Raw, m.Reason)
 		}
 	}
-	_ = terminal.Printf(w, "%d of %d repositories had not changed since they were read before; %d files were read in the others.\n", recalled, len(read), reread)
+	_ = terminal.Printf(w, "%d of %s had not changed since they were read before; %s read in the others.\n", recalled, sentence.Count(len(read), "repository", "repositories"),
+		sentence.Count(reread, "file was", "files were"))
 }
 
 // tellIdle names the rules of the configuration that changed nothing in any repository.
