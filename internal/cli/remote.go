@@ -222,7 +222,7 @@ func follow(ctx context.Context, c *client.ClientWithResponses, s Streams, id in
 	if last.State == "" || last.State == client.Running {
 		return last, failed("the connection broke before the survey ended")
 	}
-	_ = terminal.Printf(s.Err, "Survey %d: %d of %d repositories read.\n", last.Id, last.Done, last.Total)
+	_ = terminal.Printf(s.Err, "Survey %d: %d of %s read.\n", last.Id, last.Done, sentence.Count(last.Total, "repository", "repositories"))
 	return last, nil
 }
 

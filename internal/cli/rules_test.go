@@ -46,7 +46,7 @@ func TestVerboseTellsWhatWasNotRead(t *testing.T) {
 	_, _, errors := wexo(t, "survey", "--verbose", "--fail-on", "never", dir)
 	assert.Contains(t, errors, "not read: node_modules/ (installed dependencies)")
 	assert.Contains(t, errors, "not read: web/.venv/ (a virtual environment)")
-	assert.Contains(t, errors, "0 of 1 repositories had not changed since they were read before; 1 files were read in the others.")
+	assert.Contains(t, errors, "Unchanged since it was read before: 0 of 1 repository. Read elsewhere: 1 file.")
 	_, _, quiet := wexo(t, "survey", "--fail-on", "never", dir)
 	assert.NotContains(t, quiet, "not read")
 }

@@ -12,6 +12,7 @@ import (
 
 	"wexo/internal/client"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/sentence"
 	"wexo/internal/terminal"
 )
 
@@ -88,7 +89,7 @@ func send(ctx context.Context, s Streams, c *client.ClientWithResponses, inv inv
 	if err := answered(err, got, http.StatusOK); err != nil {
 		return err
 	}
-	_ = terminal.Printf(s.Err, "%s: %d installations sent.\n", got.JSON200.Name, got.JSON200.Installations)
+	_ = terminal.Printf(s.Err, "%s: %s sent.\n", got.JSON200.Name, sentence.Count(got.JSON200.Installations, "installation", "installations"))
 	return nil
 }
 

@@ -310,8 +310,7 @@ func tellSkipped(w io.Writer, read []survey.ReadRepository) {
 			_ = terminal.Printf(w, "%s: no claim: %s:%d:%d %s (%s)\n", r.Name, m.File, m.Line, m.Column, m.Raw, m.Reason)
 		}
 	}
-	_ = terminal.Printf(w, "%d of %s had not changed since they were read before; %s read in the others.\n", recalled, sentence.Count(len(read), "repository", "repositories"),
-		sentence.Count(reread, "file was", "files were"))
+	_ = terminal.Printf(w, "Unchanged since it was read before: %d of %s. Read elsewhere: %s.\n", recalled, sentence.Count(len(read), "repository", "repositories"), sentence.Count(reread, "file", "files"))
 }
 
 // tellIdle names the rules of the configuration that changed nothing in any repository.
@@ -365,7 +364,7 @@ func newProgress(w io.Writer, total int) *progress {
 func (p *progress) step(n int, _ survey.ReadRepository) {
 	if p.w != nil && (n%25 == 0 || n == p.total) {
 		p.shown = true
-		_, _ = fmt.Fprintf(p.w, "%sreading %d of %d repositories", p.escape("[G"), n, p.total)
+		_, _ = fmt.Fprintf(p.w, "%sreading %d of %s", p.escape("[G"), n, sentence.Count(p.total, "repository", "repositories"))
 	}
 }
 

@@ -10,6 +10,7 @@ import (
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/version"
+	"wexo/internal/core/sentence"
 	"wexo/internal/terminal"
 )
 
@@ -233,7 +234,7 @@ func (p *printer) machineSides(t Trace) {
 		}
 	}
 	if more := len(t.Machines) - mostSides; more > 0 {
-		p.linef("\n%s", p.dim(fmt.Sprintf("and %d kinds of machines more (--output json has all)", more)))
+		p.linef("\n%s", p.dim("and "+sentence.Count(more, "kind", "kinds")+" of machines more (--output json has all)"))
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"wexo/internal/core/sentence"
 	"wexo/internal/terminal"
 )
 
@@ -196,7 +197,7 @@ const mostMoves = 20
 // SettlingText prints the joint answers of an estate.
 func SettlingText(w io.Writer, s *Settling, style Style) error {
 	p := &printer{w: w, style: style}
-	p.linef("%s", p.bold(fmt.Sprintf("%d folders of %d repositories: in %d all can hold together, in %d it cannot", s.Folders, s.Repositories, s.Holding, s.Apart)))
+	p.linef("%s", p.bold(fmt.Sprintf("%s of %s: in %d all can hold together, in %d it cannot", sentence.Count(s.Folders, "folder", "folders"), sentence.Count(s.Repositories, "repository", "repositories"), s.Holding, s.Apart)))
 	if s.Undecided > 0 {
 		p.linef("%d were not decided: more is said there than can be weighed together.", s.Undecided)
 	}
@@ -206,12 +207,12 @@ func SettlingText(w io.Writer, s *Settling, style Style) error {
 	for _, m := range s.Moves[:min(len(s.Moves), mostMoves)] {
 		where := terminal.Clean(path.Join(m.In[0].Repository, m.In[0].Folder))
 		if m.Folders > 1 {
-			where = fmt.Sprintf("%d folders in %d repositories", m.Folders, m.Repositories)
+			where = fmt.Sprintf("%s in %s", sentence.Count(m.Folders, "folder", "folders"), sentence.Count(m.Repositories, "repository", "repositories"))
 		}
 		p.linef("  %s  %s", terminal.Clean(m.Text), p.dim(where))
 	}
 	if more := len(s.Moves) - mostMoves; more > 0 {
-		p.linef("  %s", p.dim(fmt.Sprintf("and %d moves more; --output json has them all", more)))
+		p.linef("  %s", p.dim("and "+sentence.Count(more, "move", "moves")+" more; --output json has them all"))
 	}
 	if len(s.Unsettled) > 0 {
 		p.linef("\n%s", p.bold("What no choice of versions settles"))
