@@ -9,8 +9,8 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
-	"wexo/internal/core/version"
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/version"
 	"wexo/internal/terminal"
 )
 
