@@ -40,6 +40,7 @@ type config struct {
 	Cert   string         `koanf:"tls-cert"`
 	Key    string         `koanf:"tls-key"`
 	Plain  bool           `koanf:"insecure"`
+	Every  string         `koanf:"survey-every"`
 	Rules  userrule.Rules `koanf:"-"`
 	Policy policy.Policy  `koanf:"-"`
 	text   []byte         // of the file, for the processes that read
@@ -50,7 +51,7 @@ type config struct {
 // configKeys are the keys of wexo.yaml that are neither rules nor decisions, with what
 // their values are.
 var configKeys = map[string]string{"listen": "a text", "data": "a text", "as-of": "a date such as 2026-11-16", "log": "debug, info, warn or error", "tls-cert": "a text", "tls-key": "a text",
-	"roots": "a list of texts", "names": "a list of texts", catalogueKey: "a list of folders", "insecure": "true or false"}
+	"roots": "a list of texts", "names": "a list of texts", catalogueKey: "a list of folders", "insecure": "true or false", "survey-every": "a time such as 6h"}
 
 func configFlags(cmd *cobra.Command) {
 	f := cmd.Flags()
@@ -62,6 +63,7 @@ func configFlags(cmd *cobra.Command) {
 	f.StringSlice("names", nil, "also answer to these host `names`, beside those that are listened on")
 	f.String("tls-cert", "", "serve HTTPS with the certificate in this PEM `file`")
 	f.String("tls-key", "", "the certificate's key, in this PEM `file`")
+	f.String("survey-every", "", "survey all repositories once in this `time` (6h); left out, only when somebody asks")
 	f.Bool("insecure", false, "listen beyond this machine without encryption: whoever is on the way reads tokens")
 }
 
@@ -203,6 +205,21 @@ func (c config) check() error {
 		return usage("%s: there is no folder %s to keep the data in; make it first", c.from("data"), dir)
 	}
 	return nil
+}
+
+// leastEvery is how often surveys may be made at most: they are meant for hours.
+const leastEvery = time.Minute
+
+// every is how often repositories are surveyed; 0 where nothing is said.
+func (c config) every() (time.Duration, error) {
+	if c.Every == "" {
+		return 0, nil
+	}
+	d, err := time.ParseDuration(c.Every)
+	if err != nil || d < leastEvery {
+		return 0, usage("%s should be a time such as 30m or 6h, a minute at least, and it is %q", c.from("survey-every"), c.Every)
+	}
+	return d, nil
 }
 
 // fixed is the day that is configured; zero where verdicts are of today.

@@ -52,6 +52,8 @@ func TestConfigurationsThatOpenTooMuch(t *testing.T) {
 		{says: "WEXO_NAMES holds an empty entry", variable: "WEXO_NAMES", value: " "},
 		{says: "--data: there is no folder", args: []string{"--data", filepath.Join(dir, "no", "folder", "wexo.db")}},
 		{says: "wexo.yaml:2: log should be debug, info, warn or error", config: "horizon: 90\nlog: loud\n"},
+		{says: "wexo.yaml:1: survey-every should be a time such as 30m or 6h", config: "survey-every: daily\n"},
+		{says: "--survey-every should be a time", args: []string{"--survey-every", "3s"}},
 		{says: "WEXO_AS_OF should be a date such as 2026-11-16", variable: "WEXO_AS_OF", value: "soon"},
 		{says: "wexo.yaml:1: as-of should be a date such as 2026-11-16", config: "as-of: soon\n"},
 		{says: "wexo.yaml:1: listen is", config: "listen: here\n"},

@@ -13,6 +13,7 @@ import (
 	"net/http"
 	"path/filepath"
 	"strings"
+	"sync"
 	"time"
 
 	"wexo/internal/core/policy"
@@ -45,6 +46,7 @@ type Options struct {
 	Workers *pass.Workers       // processes that read, closed with the service; nil reads in this one
 	Console fs.FS
 	Log     *slog.Logger
+	Every   time.Duration // how long after a survey begins the next one does; 0 leaves surveys to those who ask for them
 }
 
 // Service is an opened service.
@@ -60,6 +62,7 @@ type Service struct {
 	views   *view.Views
 	tls     *tls.Config
 	unlock  func() error
+	every   time.Duration
 }
 
 // Open opens the data and makes the service ready to serve.
@@ -97,7 +100,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	}
 	jobs := &survey.Jobs{Store: data, Reader: reader, Within: within, Now: o.Clock, Log: o.Log,
 		Renew: views.Renew}
-	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), views: views, version: o.Version, tls: o.TLS, unlock: unlock}
+	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), views: views, version: o.Version, tls: o.TLS, unlock: unlock, every: o.Every}
 	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Book.Catalogue, Reader: o.Reader, Roots: roots, Names: o.Names,
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	views.Warm = api.Warm
@@ -162,6 +165,10 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	failed := make(chan error, 1)
 	go func() { failed <- h.Serve(listener) }()
 	s.log.Info("serving", "address", listener.Addr().String(), "encrypted", s.tls != nil)
+	var schedule sync.WaitGroup
+	if s.every > 0 {
+		schedule.Go(func() { s.keepSurveying(ctx, s.every) })
+	}
 	select {
 	case err = <-failed:
 	case <-ctx.Done():
@@ -173,6 +180,7 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 			err = h.Close()
 		}
 	}
+	schedule.Wait()
 	s.Jobs.Wait()
 	s.log.Info("stopped")
 	return errors.Join(err, s.Close())
