@@ -1,5 +1,5 @@
 # Wexo's tasks. `make demo` and `make test` are all a fresh machine needs.
-.PHONY: build demo test check generated console generate bench conformance attack screenshots clean tools
+.PHONY: build demo test check generated console generate bench conformance attack walk screenshots clean tools
 
 GO_FILES := $(shell find cmd internal demo console/embed.go tools api -name '*.go' -o -name '*.sql' -o -name '*.yaml' -o -name '*.txtar' 2>/dev/null)
 CONSOLE_FILES := $(shell find console/src console/public -type f 2>/dev/null) console/index.html console/vite.config.ts api/openapi.yaml
@@ -28,6 +28,7 @@ generate: console/node_modules/.package-lock.json
 	go tool oapi-codegen -config api/client.yaml api/openapi.yaml
 	go run ./tools/classes
 	go run ./tools/schemas
+	go run ./tools/reference
 	cd console && npm run --silent types
 
 # What tests need beside Go and Node.js, from Debian's packages.
@@ -41,7 +42,7 @@ check: console/node_modules/.package-lock.json
 
 # Fails where generated code does not follow from the contract any more.
 generated: generate
-	@! git rev-parse --git-dir >/dev/null 2>&1 || git diff --exit-code --stat -- internal/server/api/api.gen.go internal/client/client.gen.go console/src/api/schema.gen.ts console/src/classes.gen.ts docs/findings.md docs/schemas/inventory.schema.json \
+	@! git rev-parse --git-dir >/dev/null 2>&1 || git diff --exit-code --stat -- internal/server/api/api.gen.go internal/client/client.gen.go console/src/api/schema.gen.ts console/src/classes.gen.ts console/src/glossary.gen.ts docs \
 	  || { echo "generated code was not up to date; commit what make generate wrote" >&2; exit 1; }
 
 # The browser tests come last and alone: a browser wants the machine for itself.
@@ -49,6 +50,7 @@ test: tools build generated check
 	go test -race $$(go list ./... | grep -v '^wexo/console$$')
 	go test -run TestVerdictsHoldAsLongAsTheySay ./internal/survey
 	WEXO_WORLDS=100000 go test -run TestAgainstBruteForce ./internal/core/rule
+	go run ./tools/walk -quick
 	go test ./console
 
 # Compares versions and ranges with the reference implementations, 200,000 questions each.
@@ -61,6 +63,11 @@ bench: build tools
 # Breaks it on purpose, some minutes long; ATTACK=-short is what runs with the tests.
 attack: build tools
 	go run ./tools/attack $(ATTACK)
+
+# Follows README and docs as a new user would, from a clean clone and in a clean home. What runs
+# with the tests is the quick half: it uses what is built here.
+walk: tools
+	go run ./tools/walk
 
 # Refreshes docs/screenshots from a fresh demo.
 screenshots: build tools

@@ -28,6 +28,9 @@ need ripgrep rg
 need rpm rpmbuild
 need db5.3-util db5.3_load
 need zstd zstd
+need jq jq
+need curl curl
+need sqlite3 sqlite3
 
 [ ${#missing[@]} -gt 0 ] || exit 0
 if [ "$(id -u)" != 0 ] || ! command -v apt-get >/dev/null; then

@@ -21,7 +21,7 @@ func newSessions(s Streams) *cobra.Command {
 	cmd := &cobra.Command{Use: "sessions", Short: "The consoles that are signed in to a running service"}
 	r.flags(cmd)
 	cmd.AddCommand(
-		&cobra.Command{Use: "list", Short: "List sessions", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		&cobra.Command{Use: "list", Short: "List sessions", Example: "  wexo sessions list", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := r.open()
 			if err != nil {
 				return err
@@ -40,7 +40,7 @@ func newSessions(s Streams) *cobra.Command {
 			}
 			return w.Flush()
 		}},
-		&cobra.Command{Use: "remove ID", Short: "Sign a console out", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		&cobra.Command{Use: "remove ID", Short: "Sign a console out", Example: "  wexo sessions remove 2", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := r.open()
 			if err != nil {
 				return err
@@ -61,7 +61,7 @@ func newRecover(s Streams) *cobra.Command {
 	cmd := &cobra.Command{Use: "recover", Short: "Make a new owner's token on the service's own machine",
 		Long: "Writes a new owner's token into the service's data file and prints it, once. It needs no token and\n" +
 			"no running service, but has to be run where the data file lies, by an account that may write it.",
-		Example: "  wexo tokens recover --data /srv/wexo/wexo.db", Args: cobra.NoArgs,
+		Example: "  wexo tokens recover --data wexo.db", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			_, cfg, err := configured(cmd)
 			if err != nil {

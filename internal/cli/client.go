@@ -52,7 +52,7 @@ func newRepositories(s Streams) *cobra.Command {
 	cmd := &cobra.Command{Use: "repositories", Short: "The repositories of a running service"}
 	r.flags(cmd)
 	cmd.AddCommand(
-		&cobra.Command{Use: "list", Short: "List repositories", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		&cobra.Command{Use: "list", Short: "List repositories", Example: "  wexo repositories list\n  wexo repositories list --output json", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := r.open()
 			if err != nil {
 				return err
@@ -63,7 +63,7 @@ func newRepositories(s Streams) *cobra.Command {
 			}
 			return r.repositories(s, got.JSON200.Repositories)
 		}},
-		&cobra.Command{Use: "add PATH…", Short: "Add every repository at or below a path of the service's machine", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		&cobra.Command{Use: "add PATH…", Short: "Add every repository at or below a path of the service's machine", Example: "  wexo repositories add ~/work", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := r.open()
 			if err != nil {
 				return err
@@ -82,7 +82,7 @@ func newRepositories(s Streams) *cobra.Command {
 			}
 			return r.repositories(s, added)
 		}},
-		&cobra.Command{Use: "remove NAME…", Short: "Forget repositories; nothing on disk changes", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		&cobra.Command{Use: "remove NAME…", Short: "Forget repositories; nothing on disk changes", Example: "  wexo repositories remove moss-index", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := r.open()
 			if err != nil {
 				return err
@@ -120,7 +120,7 @@ func newTokens(s Streams) *cobra.Command {
 	var role, machine string
 	cmd := &cobra.Command{Use: "tokens", Short: "The access tokens of a running service"}
 	r.flags(cmd)
-	add := &cobra.Command{Use: "add NAME", Short: "Make a token and print its secret, once", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	add := &cobra.Command{Use: "add NAME", Short: "Make a token and print its secret, once", Example: "  wexo tokens add fern --role reader\n  wexo tokens add seed-agent --role collector --machine seed-agent", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		if err := oneOf("--role", role, "reader", "collector", "lead", "owner"); err != nil {
 			return err
 		}
@@ -137,7 +137,7 @@ func newTokens(s Streams) *cobra.Command {
 	add.Flags().StringVar(&role, "role", "reader", "what it may do: reader, collector (sends inventories), lead or owner")
 	add.Flags().StringVar(&machine, "machine", "", "for a collector: the `name` of the machine that it speaks for; else the first that it sends")
 	cmd.AddCommand(add, newRecover(s),
-		&cobra.Command{Use: "list", Short: "List tokens", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		&cobra.Command{Use: "list", Short: "List tokens", Example: "  wexo tokens list", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := r.open()
 			if err != nil {
 				return err
@@ -156,7 +156,7 @@ func newTokens(s Streams) *cobra.Command {
 			}
 			return w.Flush()
 		}},
-		&cobra.Command{Use: "remove ID", Short: "Revoke a token", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		&cobra.Command{Use: "remove ID", Short: "Revoke a token", Example: "  wexo tokens remove 3", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := r.open()
 			if err != nil {
 				return err
@@ -177,7 +177,7 @@ func newFindings(s Streams) *cobra.Command {
 	var cause, q string
 	var apart bool
 	var limit, offset int
-	cmd := &cobra.Command{Use: "findings", Short: "The findings of a running service", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	cmd := &cobra.Command{Use: "findings", Short: "The findings of a running service", Example: "  wexo findings --class end-of-life\n  wexo findings --tool node --severity error --limit 20\n  wexo findings --find 'seed ledger' --output json", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		if err := only.check(); err != nil {
 			return err
 		}

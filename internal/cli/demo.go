@@ -33,7 +33,8 @@ func newDemo(s Streams) *cobra.Command {
 		Short: "Run the service with a made-up estate to look at",
 		Long: "Lays out the repositories and machines of a made-up botanic-garden trust, surveys them and\n" +
 			"serves the console. A second start continues with the same data; --fresh starts anew.",
-		Args: cobra.NoArgs,
+		Example: "  wexo demo --dir ~/demo   # until stopped\n  wexo demo --dir ~/demo --once --fresh",
+		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			d, err := prepareDemo(cmd.Context(), s, dir, address, fresh)
 			if err != nil {

@@ -65,7 +65,11 @@ func tellRule(s Streams, c *catalogue.Catalogue, r *rule.Rule) {
 	for i := range r.Rows {
 		row := &r.Rows[i]
 		if !row.Implied {
-			_ = terminal.Printf(s.Out, "  %s  [%s]\n", sentence.Rows(c, r, []*rule.Row{row}), strings.Trim(row.Source+", "+row.Date, ", "))
+			source := strings.Trim(row.Source+", "+row.Date, ", ")
+			if source != "" {
+				source = "  [" + source + "]"
+			}
+			_ = terminal.Printf(s.Out, "  %s%s\n", sentence.Rows(c, r, []*rule.Row{row}), source)
 		}
 	}
 }

@@ -30,7 +30,7 @@ func newInventory(s Streams) *cobra.Command {
 			"executable is asked only where no file tells, and only where nobody else may write it. With\n" +
 			"--root, the machine whose files lie in that folder is probed instead, or the container image in\n" +
 			"that archive or folder, and nothing is run.",
-		Example: "  wexo inventory\n  wexo inventory --output json > this.json\n  wexo inventory --root ./unpacked-image --name kiosk-image --kind image\n  wexo inventory --root kiosk-image.tar",
+		Example: "  wexo inventory\n  wexo inventory --output json > this.json\n  wexo inventory --root ~/unpacked-image --name kiosk-image --kind image\n  wexo inventory --root kiosk-image.tar",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			if err := oneOf("--output", output, outputs...); err != nil {

@@ -15,9 +15,10 @@ import (
 
 func newLines(s Streams) *cobra.Command {
 	cmd := &cobra.Command{
-		Use:   "lines [TOOL]",
-		Short: "Show release lines with their support phases",
-		Args:  cobra.MaximumNArgs(1),
+		Use:     "lines [TOOL]",
+		Short:   "Show release lines with their support phases",
+		Example: "  wexo lines\n  wexo lines node\n  wexo lines python --as-of 2027-05-01",
+		Args:    cobra.MaximumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			k, cfg, err := configured(cmd)
 			if err != nil {

@@ -19,7 +19,7 @@ func newMachines(s Streams) *cobra.Command {
 	cmd := &cobra.Command{Use: "machines", Short: "The machines of a running service"}
 	r.flags(cmd)
 	cmd.AddCommand(newSend(s, &r), newUnit(s, &r), newMachineList(s, &r), newMachineChanges(s, &r),
-		&cobra.Command{Use: "remove NAME…", Short: "Forget machines; nothing on them changes", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+		&cobra.Command{Use: "remove NAME…", Short: "Forget machines; nothing on them changes", Example: "  wexo machines remove orchid-desk", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := r.open()
 			if err != nil {
 				return err
@@ -37,7 +37,7 @@ func newMachines(s Streams) *cobra.Command {
 }
 
 func newMachineList(s Streams, r *remote) *cobra.Command {
-	return &cobra.Command{Use: "list", Short: "List machines: when they reported, and how much can run on them", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: "list", Short: "List machines: when they reported, and how much can run on them", Example: "  wexo machines list", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		c, err := r.open()
 		if err != nil {
 			return err
@@ -81,7 +81,7 @@ func newMachineList(s Streams, r *remote) *cobra.Command {
 
 func newMachineChanges(s Streams, r *remote) *cobra.Command {
 	var since string
-	cmd := &cobra.Command{Use: "changes NAME", Short: "What came to a machine, went and changed since the inventory before, or since a day", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
+	cmd := &cobra.Command{Use: "changes NAME", Short: "What came to a machine, went and changed since the inventory before, or since a day", Example: "  wexo machines changes potting-bench\n  wexo machines changes potting-bench --since 2026-11-09", Args: cobra.ExactArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 		c, err := r.open()
 		if err != nil {
 			return err

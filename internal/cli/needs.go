@@ -2,7 +2,6 @@ package cli
 
 import (
 	"net/http"
-	"os"
 	"slices"
 	"strings"
 
@@ -38,10 +37,10 @@ func newNeeds(s Streams) *cobra.Command {
 			"a running service's, and its repositories are meant, or those named.",
 		Example: "  wexo needs\n  wexo needs ~/work --output markdown\n  wexo needs --inventory agent.json ~/work --output list\n  wexo needs --server http://127.0.0.1:8420 seed-agent",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if !slices.Contains(needsOutputs, r.output) {
-				return usage("--output %q: text, json, markdown and list are written", r.output)
+			if err := oneOf("--output", r.output, needsOutputs...); err != nil {
+				return err
 			}
-			if r.server != "" || os.Getenv("WEXO_SERVER") != "" && (len(args) == 0 || !isFolder(args[0])) {
+			if r.server != "" || len(args) > 0 && asksService(args[0]) {
 				return needsOnServer(cmd, s, r, args)
 			}
 			return runNeeds(cmd, s, l, by, args, r.output)

@@ -2,7 +2,6 @@ package cli
 
 import (
 	"net/http"
-	"os"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -41,7 +40,7 @@ func newReconcile(s Streams) *cobra.Command {
 				return reconcileAll(cmd, s, l, by, args, r.output)
 			case len(args) > 1:
 				return usage("name one repository, or give --all for all below some folders")
-			case r.server != "" || os.Getenv("WEXO_SERVER") != "" && !isFolder(args[0]):
+			case r.server != "" || asksService(args[0]):
 				return reconcileOnServer(cmd, s, r, args[0])
 			}
 			return reconcileOne(cmd, s, l, by, args[0], r.output)

@@ -64,6 +64,13 @@ func unanswered(err error) string {
 	return fmt.Sprintf("%s: %v", at, call.Err)
 }
 
+// asksService reports whether an argument is meant for the service that WEXO_SERVER names: it
+// is no folder here, nor one of a folder's.
+func asksService(arg string) bool {
+	dir, _ := splitRepository(arg)
+	return os.Getenv("WEXO_SERVER") != "" && !isFolder(dir)
+}
+
 // answered turns a failed call into the service's own words. The response is one of the
 // generated ones, a nil pointer where the call failed.
 func answered(err error, response interface{ StatusCode() int }, want int) error {

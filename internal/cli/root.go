@@ -95,6 +95,9 @@ func tell(w io.Writer, err error) int {
 	return exit.status
 }
 
+// Command is all commands, for those who write about them.
+func Command(s Streams) *cobra.Command { return newRoot(s) }
+
 func newRoot(s Streams) *cobra.Command {
 	root := &cobra.Command{
 		Use:   "wexo",

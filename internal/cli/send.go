@@ -32,7 +32,7 @@ func newSend(s Streams, r *remote) *cobra.Command {
 		Long: "Probes this machine and sends what it has to a running service, or sends the inventories in files,\n" +
 			"of which - is standard input. With --every it keeps doing that: at a time that differs a little\n" +
 			"from machine to machine, and less often while the service does not answer.",
-		Example: "  wexo machines send\n  wexo machines send --every 6h --checkouts ~/work\n  wexo inventory --root image.tar --output json | wexo machines send -",
+		Example: "  wexo machines send\n  wexo machines send --every 6h --checkouts ~/work   # until stopped\n  wexo inventory --root image.tar --output json | wexo machines send -",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if by.kind != "" {
 				if err := oneOf("--kind", by.kind, inventory.Kinds[1:]...); err != nil {

@@ -24,7 +24,8 @@ func newServe(s Streams) *cobra.Command {
 		Long: "Runs the API, the console and the survey worker in one process, with one SQLite file. It\n" +
 			"answers on this machine only unless --listen says otherwise. Options may also stand in\n" +
 			"wexo.yaml or in WEXO_* variables.",
-		Args: cobra.NoArgs,
+		Example: "  wexo serve --roots ~/work   # until stopped\n  wexo serve --config service/wexo.yaml --survey-every 6h   # until stopped",
+		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			k, c, err := configured(cmd)
 			if err == nil {

@@ -106,7 +106,7 @@ func newSurvey(s Streams) *cobra.Command {
 			"above it, 2 wrong usage, 3 the work could not be done: a repository that was named could not be\n" +
 			"read, or with --strict any of those found. With --server, a running service surveys its own\n" +
 			"repositories, and its report is printed and judged in the same way.",
-		Example: "  wexo survey ~/work\n  wexo survey --inventory agent.json --as-of 2027-05-01 ~/work\n  wexo survey --worktree --output json . | jq .summary",
+		Example: "  wexo survey ~/work\n  wexo survey --inventory agent.json --as-of 2027-05-01 ~/work\n  wexo survey --class end-of-life,support-ending --tool node ~/work\n  wexo survey --worktree --output json ~/work/shop | jq .summary",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			remote := r.server != "" || len(args) == 0 && os.Getenv("WEXO_SERVER") != ""
 			if len(args) == 0 && !remote {

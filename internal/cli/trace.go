@@ -42,7 +42,7 @@ func newTrace(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if r.server != "" || os.Getenv("WEXO_SERVER") != "" && !isFolder(args[0]) {
+			if r.server != "" || asksService(args[0]) {
 				return traceOnServer(cmd, s, r, args[0], tool, c)
 			}
 			return runTrace(cmd, s, l, by, args[0], tool, r.output)

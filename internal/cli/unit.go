@@ -23,7 +23,7 @@ func newUnit(s Streams, r *remote) *cobra.Command {
 		Long: "Prints a systemd service and a timer that send this machine's inventory every so often, or writes\n" +
 			"both into a folder with --dir. The token is read from a file that only the administrator may\n" +
 			"read; the comments say how to make it.",
-		Example: "  wexo machines unit --server https://wexo.trust.invalid --every 6h\n  wexo machines unit --server https://wexo.trust.invalid --dir /etc/systemd/system",
+		Example: "  wexo machines unit --server https://wexo.trust.invalid --every 6h\n  wexo machines unit --server https://wexo.trust.invalid --dir ~/units",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			server := r.server
@@ -113,6 +113,11 @@ func quoteUnit(text string) string {
 }
 
 func writeUnits(s Streams, dir string, list []unit) error {
+	if dir != "" {
+		if err := os.MkdirAll(dir, 0o755); err != nil {
+			return failed("the folder %s cannot be made: %v", dir, errors.Unwrap(err))
+		}
+	}
 	for i, u := range list {
 		if dir == "" {
 			if i > 0 {

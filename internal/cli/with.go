@@ -36,7 +36,7 @@ func newWith(s Streams) *cobra.Command {
 			"with two versions work side by side. It refuses where nothing installed fits what the folder asks\n" +
 			"for; --nearest takes the nearest version instead. Only installations are run, never anything that\n" +
 			"lies in a repository. The exit status is the command's.",
-		Example: "  wexo with . -- make test\n  eval \"$(wexo with ~/work/seed-ledger)\"\n  wexo with ~/work/garden:kiosk --shell fish | source",
+		Example: "  wexo with ~/work/shop -- make test\n  eval \"$(wexo with ~/work/seed-ledger)\"\n  wexo with ~/work/garden:kiosk --shell fish | source   # in fish",
 		Args: func(cmd *cobra.Command, args []string) error {
 			n := len(args)
 			if at := cmd.ArgsLenAtDash(); at >= 0 {

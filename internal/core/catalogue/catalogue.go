@@ -65,7 +65,7 @@ type Tool struct {
 	Uses          []string          `yaml:"uses"`           // files that show that a folder uses the tool
 	BoundsSuffice bool              `yaml:"bounds-suffice"` // true where a bound in a manifest is what people choose by, so that a folder with one needs no pin
 	Levels        bool              `yaml:"levels"`         // true where code runs on no newer line than the minimum that it names
-	BundledWith   string            `yaml:"bundled-with"`   // the tool that brings it, so that it counts as missing only where that one is
+	BundledWith   string            `yaml:"bundled-with"`   // the tool whose installations bring one of it: npm comes with Node.js
 	BuiltAgainst  map[string]string `yaml:"built-against"`  // of each label of a variant, the tool whose major the label names: otp is erlang
 	PinIn         string            `yaml:"pin-in"`         // the file in which the tool's own programs read a pin, for remedies; left out where they read none
 	Aliases       map[string]string `yaml:"aliases"`        // names that stand for versions in pins, each with what it means: newest, newest-long-term, second-newest or development

@@ -94,6 +94,9 @@ func (c *checking) reading() {
 		if key, reason := r.check(); reason != "" {
 			c.fail(c.at("claims", at, key), "%s", reason)
 		}
+		if path := r.Reading == "path" || r.Reading == "name"; r.Dialect == "" && r.MeansOf == "" && !path {
+			r.Dialect = t.Dialect
+		}
 		if r.line = c.at("claims", at); !r.perPackage() { // of which each may have an order of its own
 			c.dialectFor(c.schemeOf(r), r.Dialect, "claims", at, "dialect")
 		}

@@ -30,6 +30,7 @@ func TestCheckouts(t *testing.T) {
 	git("kiosk", "remote", "add", "origin", "https://git.trust.invalid/kiosk.git")
 	git("deep/below/kiosk-again", "remote", "add", "origin", "git@git.trust.invalid:kiosk.git")
 	require.NoError(t, os.MkdirAll(filepath.Join(work, "notes"), 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(work, "notes", "package.json"), []byte("{}"), 0o644)) // no repository
 	m := probe.Machine{Info: inventory.MachineInfo{Name: "bench", OS: "linux"}, Files: t.TempDir(), Path: []string{}, Now: time.Unix(0, 0)}
 	assert.Empty(t, take(t, m).Checkouts, "nobody is listed who did not ask for it")
 

@@ -134,7 +134,7 @@ func (w *walker) walk(dir string, entries []fs.DirEntry, depth int) []Location {
 		name := e.Name()
 		switch {
 		case e.Type().IsRegular():
-			marked = marked || w.marks(name)
+			marked = marked || w.marks != nil && w.marks(name)
 		case !e.IsDir() || depth == maxDepth || strings.HasPrefix(name, ".") || name == "node_modules":
 		default:
 			inside, err := os.ReadDir(filepath.Join(dir, name))
