@@ -51,7 +51,7 @@ func TestSurveyOfSomeFindings(t *testing.T) {
 		{[]string{"--tool", "nod"}, 2, "", `unknown tool "nod"; did you mean "node"?`},
 		{[]string{"--repository", "mossses"}, 2, "", `--repository: none is called "mossses" here; did you mean "mosses"?`},
 		{[]string{"--tag", "glass-house"}, 2, "", `--tag: no repository has "glass-house"; did you mean "glasshouse"?`},
-		{[]string{"--class", "endoflife"}, 2, "", `did you mean "end-of-life"?`},
+		{[]string{"--class", "end-oflife"}, 2, "", `did you mean "end-of-life"?`},
 	} {
 		status, d, errors := survey(c.args...)
 		assert.Equal(t, c.status, status, "%v", c.args)

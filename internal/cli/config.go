@@ -31,19 +31,20 @@ import (
 // config is what the user configured: flag over WEXO_* variable over wexo.yaml. The
 // service's own keys stand in the same file as rules and decisions.
 type config struct {
-	Listen string         `koanf:"listen"`
-	Data   string         `koanf:"data"`
-	Roots  []string       `koanf:"roots"`
-	AsOf   string         `koanf:"as-of"`
-	Log    string         `koanf:"log"`
-	Names  []string       `koanf:"names"`
-	Cert   string         `koanf:"tls-cert"`
-	Key    string         `koanf:"tls-key"`
-	Plain  bool           `koanf:"insecure"`
-	Every  string         `koanf:"survey-every"`
-	Rules  userrule.Rules `koanf:"-"`
-	Policy policy.Policy  `koanf:"-"`
-	text   []byte         // of the file, for the processes that read
+	Listen string            `koanf:"listen"`
+	Data   string            `koanf:"data"`
+	Roots  []string          `koanf:"roots"`
+	AsOf   string            `koanf:"as-of"`
+	Log    string            `koanf:"log"`
+	Names  []string          `koanf:"names"`
+	Cert   string            `koanf:"tls-cert"`
+	Key    string            `koanf:"tls-key"`
+	Plain  bool              `koanf:"insecure"`
+	Every  string            `koanf:"survey-every"`
+	Links  map[string]string `koanf:"-"`
+	Rules  userrule.Rules    `koanf:"-"`
+	Policy policy.Policy     `koanf:"-"`
+	text   []byte            // of the file, for the processes that read
 	file   string
 	from   func(key string) string
 }
@@ -51,7 +52,10 @@ type config struct {
 // configKeys are the keys of wexo.yaml that are neither rules nor decisions, with what
 // their values are.
 var configKeys = map[string]string{"listen": "a text", "data": "a text", "as-of": "a date such as 2026-11-16", "log": "debug, info, warn or error", "tls-cert": "a text", "tls-key": "a text",
-	"roots": "a list of texts", "names": "a list of texts", catalogueKey: "a list of folders", "insecure": "true or false", "survey-every": "a time such as 6h"}
+	"roots": "a list of texts", "names": "a list of texts", catalogueKey: "a list of folders", "insecure": "true or false", "survey-every": "a time such as 6h", linksKey: "a mapping from host names to where they show a file"}
+
+// linksKey is the key that says where hosts of repositories show a file.
+const linksKey = "file-links"
 
 func configFlags(cmd *cobra.Command) {
 	f := cmd.Flags()
@@ -76,6 +80,8 @@ func readConfig(cmd *cobra.Command, k known, name string, text []byte) (config, 
 	if out.Rules, out.Policy, err = parseConfig(k.Catalogue, text, name, values); err != nil {
 		return out, err
 	}
+	out.Links, _ = values[linksKey].(map[string]string)
+	delete(values, linksKey) // its keys hold dots
 	merged := koanf.New(".")
 	err = merged.Load(confmap.Provider(values, ""), nil)
 	if err == nil {
@@ -162,6 +168,15 @@ func parseConfig(c *catalogue.Catalogue, text []byte, file string, values map[st
 // configValue is what a key's value says; false where it is of another kind.
 func configValue(key string, v *yaml.Node) (any, bool) {
 	switch {
+	case key == linksKey:
+		var links map[string]string
+		err := v.Decode(&links)
+		for _, at := range links {
+			if !strings.HasPrefix(at, "https://") || !strings.Contains(at, "{file}") {
+				return nil, false
+			}
+		}
+		return links, err == nil && v.Kind == yaml.MappingNode
 	case key == "insecure":
 		var yes bool
 		err := v.Decode(&yes)

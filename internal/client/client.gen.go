@@ -513,6 +513,24 @@ func (e ListFindingsParamsSeverity) Valid() bool {
 	}
 }
 
+// Defines values for ListFindingsParamsSort.
+const (
+	ListFindingsParamsSortNeed       ListFindingsParamsSort = "need"
+	ListFindingsParamsSortRepository ListFindingsParamsSort = "repository"
+)
+
+// Valid indicates whether the value is a known member of the ListFindingsParamsSort enum.
+func (e ListFindingsParamsSort) Valid() bool {
+	switch e {
+	case ListFindingsParamsSortNeed:
+		return true
+	case ListFindingsParamsSortRepository:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for GetReportParamsSeverity.
 const (
 	GetReportParamsSeverityError   GetReportParamsSeverity = "error"
@@ -801,6 +819,19 @@ type Evidence struct {
 	Raw    string `json:"raw"`
 }
 
+// Excerpt defines model for Excerpt.
+type Excerpt struct {
+	File  string `json:"file"`
+	Line  int    `json:"line"`
+	Lines []struct {
+		Number int    `json:"number"`
+		Text   string `json:"text"`
+	} `json:"lines"`
+
+	// Notice What a reader should know; empty where there is nothing
+	Notice string `json:"notice"`
+}
+
 // Finding defines model for Finding.
 type Finding struct {
 	// Apart It stands in a folder of test data, examples or vendored code, and counts nowhere
@@ -841,7 +872,10 @@ type FindingSeverity string
 // FindingList defines model for FindingList.
 type FindingList struct {
 	Findings []Finding `json:"findings"`
-	Total    int       `json:"total"`
+
+	// Links Of repositories whose address is known: where their files are shown, with {file} and {line}
+	Links map[string]string `json:"links"`
+	Total int               `json:"total"`
 }
 
 // FolderDetail defines model for FolderDetail.
@@ -1250,7 +1284,13 @@ type Overview struct {
 	Healthy      int `json:"healthy"`
 	Machines     int `json:"machines"`
 	Repositories int `json:"repositories"`
-	Tools        int `json:"tools"`
+
+	// Tags The tags of repositories
+	Tags []string `json:"tags"`
+
+	// ToolNames The tools that repositories speak of
+	ToolNames []ToolName `json:"toolNames"`
+	Tools     int        `json:"tools"`
 
 	// Untold Repositories without findings, of which it cannot be told what runs on some machine, or nothing does
 	Untold int `json:"untold"`
@@ -1375,6 +1415,9 @@ type RepositoryDetail struct {
 	Findings []Finding      `json:"findings"`
 	Folders  []FolderDetail `json:"folders"`
 
+	// Link Where its files are shown, with {file} and {line}; empty where its address is not known
+	Link string `json:"link"`
+
 	// Mentions Places that look like a tool beside a version and made no claim
 	Mentions []Mention `json:"mentions"`
 	Name     string    `json:"name"`
@@ -1382,6 +1425,7 @@ type RepositoryDetail struct {
 	Path     string    `json:"path"`
 	ReadAt   string    `json:"readAt"`
 	Ref      string    `json:"ref"`
+	Tags     []string  `json:"tags"`
 }
 
 // RepositoryList defines model for RepositoryList.
@@ -1546,14 +1590,20 @@ type StartupLine struct {
 
 // Survey defines model for Survey.
 type Survey struct {
-	AsOf       string      `json:"asOf"`
-	Done       int         `json:"done"`
-	FinishedAt string      `json:"finishedAt"`
-	Id         int64       `json:"id"`
-	Message    string      `json:"message"`
-	StartedAt  string      `json:"startedAt"`
-	State      SurveyState `json:"state"`
-	Total      int         `json:"total"`
+	AsOf string `json:"asOf"`
+
+	// Closed Findings that are there no more
+	Closed     int    `json:"closed"`
+	Done       int    `json:"done"`
+	FinishedAt string `json:"finishedAt"`
+	Id         int64  `json:"id"`
+	Message    string `json:"message"`
+
+	// Opened Findings that were not there before it
+	Opened    int         `json:"opened"`
+	StartedAt string      `json:"startedAt"`
+	State     SurveyState `json:"state"`
+	Total     int         `json:"total"`
 }
 
 // SurveyState defines model for Survey.State.
@@ -1638,6 +1688,12 @@ type ToolDetail struct {
 
 	// Ruler Positions are in lines - 2.5 is half way through the third line shown
 	Ruler Ruler  `json:"ruler"`
+	Title string `json:"title"`
+	Tool  string `json:"tool"`
+}
+
+// ToolName defines model for ToolName.
+type ToolName struct {
 	Title string `json:"title"`
 	Tool  string `json:"tool"`
 }
@@ -1763,6 +1819,9 @@ type ListFindingsParams struct {
 	// Q Words in repository or message
 	Q *string `form:"q,omitempty" json:"q,omitempty"`
 
+	// Sort By repository, or the worst and those that reach furthest first
+	Sort *ListFindingsParamsSort `form:"sort,omitempty" json:"sort,omitempty"`
+
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
 
@@ -1774,6 +1833,9 @@ type ListFindingsParams struct {
 
 // ListFindingsParamsSeverity defines parameters for ListFindings.
 type ListFindingsParamsSeverity string
+
+// ListFindingsParamsSort defines parameters for ListFindings.
+type ListFindingsParamsSort string
 
 // ListLinesParams defines parameters for ListLines.
 type ListLinesParams struct {
@@ -1863,6 +1925,12 @@ type GetRepositoryParams struct {
 
 	// Machine Seen from these machines only; may be repeated
 	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+}
+
+// GetLinesParams defines parameters for GetLines.
+type GetLinesParams struct {
+	File string `form:"file" json:"file"`
+	Line int    `form:"line" json:"line"`
 }
 
 // GetTogetherParams defines parameters for GetTogether.
@@ -2088,6 +2156,11 @@ type ClientInterface interface {
 	//
 	// Corresponds with GET /api/repositories/{name} (the `GetRepository` operationId).
 	GetRepository(ctx context.Context, name string, params *GetRepositoryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
+
+	// GetLines The text around a claim, a finding's place or a mention, from the commit that was read
+	//
+	// Corresponds with GET /api/repositories/{name}/lines (the `GetLines` operationId).
+	GetLines(ctx context.Context, name string, params *GetLinesParams, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetTogether The joint answer over all tools of a folder, or of the nearest one above that anything is said of
 	//
@@ -2486,6 +2559,21 @@ func (c *Client) RemoveRepository(ctx context.Context, name string, reqEditors .
 // Corresponds with GET /api/repositories/{name} (the `GetRepository` operationId).
 func (c *Client) GetRepository(ctx context.Context, name string, params *GetRepositoryParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
 	req, err := NewGetRepositoryRequest(c.Server, name, params)
+	if err != nil {
+		return nil, err
+	}
+	req = req.WithContext(ctx)
+	if err := c.applyEditors(ctx, req, reqEditors); err != nil {
+		return nil, err
+	}
+	return c.Client.Do(req)
+}
+
+// GetLines The text around a claim, a finding's place or a mention, from the commit that was read
+//
+// Corresponds with GET /api/repositories/{name}/lines (the `GetLines` operationId).
+func (c *Client) GetLines(ctx context.Context, name string, params *GetLinesParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
+	req, err := NewGetLinesRequest(c.Server, name, params)
 	if err != nil {
 		return nil, err
 	}
@@ -3189,6 +3277,18 @@ func NewListFindingsRequest(server string, params *ListFindingsParams) (*http.Re
 		if params.Q != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "q", *params.Q, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Sort != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "sort", *params.Sort, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
 				return nil, err
 			} else {
 				for _, qp := range strings.Split(queryFrag, "&") {
@@ -4112,6 +4212,71 @@ func NewGetRepositoryRequest(server string, name string, params *GetRepositoryPa
 	return req, nil
 }
 
+// NewGetLinesRequest constructs an http.Request for the GetLines method
+func NewGetLinesRequest(server string, name string, params *GetLinesParams) (*http.Request, error) {
+	var err error
+
+	var pathParam0 string
+
+	pathParam0, err = runtime.StyleParamWithOptions("simple", false, "name", name, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationPath, Type: "string", Format: ""})
+	if err != nil {
+		return nil, err
+	}
+
+	serverURL, err := url.Parse(server)
+	if err != nil {
+		return nil, err
+	}
+
+	operationPath := fmt.Sprintf("/api/repositories/%s/lines", pathParam0)
+	if operationPath[0] == '/' {
+		operationPath = "." + operationPath
+	}
+
+	queryURL, err := serverURL.Parse(operationPath)
+	if err != nil {
+		return nil, err
+	}
+
+	if params != nil {
+		// queryValues collects non-styled parameters (passthrough, JSON)
+		// that are safe to round-trip through url.Values.Encode().
+		queryValues := queryURL.Query()
+		// rawQueryFragments collects pre-encoded query fragments from
+		// styled parameters, preserving literal commas as delimiters
+		// per the OpenAPI spec (e.g. "color=blue,black,brown").
+		var rawQueryFragments []string
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "file", params.File, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if queryFrag, err := runtime.StyleParamWithOptions("form", true, "line", params.Line, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "integer", Format: ""}); err != nil {
+			return nil, err
+		} else {
+			for _, qp := range strings.Split(queryFrag, "&") {
+				rawQueryFragments = append(rawQueryFragments, qp)
+			}
+		}
+
+		if encoded := queryValues.Encode(); encoded != "" {
+			rawQueryFragments = append(rawQueryFragments, encoded)
+		}
+		queryURL.RawQuery = strings.Join(rawQueryFragments, "&")
+	}
+
+	req, err := http.NewRequest(http.MethodGet, queryURL.String(), nil)
+	if err != nil {
+		return nil, err
+	}
+
+	return req, nil
+}
+
 // NewGetTogetherRequest constructs an http.Request for the GetTogether method
 func NewGetTogetherRequest(server string, name string, params *GetTogetherParams) (*http.Request, error) {
 	var err error
@@ -4938,6 +5103,13 @@ type ClientWithResponsesInterface interface {
 	//
 	// Corresponds with GET /api/repositories/{name} (the `GetRepository` operationId).
 	GetRepositoryWithResponse(ctx context.Context, name string, params *GetRepositoryParams, reqEditors ...RequestEditorFn) (*GetRepositoryResponse, error)
+
+	// GetLinesWithResponse The text around a claim, a finding's place or a mention, from the commit that was read
+	//
+	// Returns a wrapper object for the known response body format(s).
+	//
+	// Corresponds with GET /api/repositories/{name}/lines (the `GetLines` operationId).
+	GetLinesWithResponse(ctx context.Context, name string, params *GetLinesParams, reqEditors ...RequestEditorFn) (*GetLinesResponse, error)
 
 	// GetTogetherWithResponse The joint answer over all tools of a folder, or of the nearest one above that anything is said of
 	//
@@ -5910,6 +6082,54 @@ func (r GetRepositoryResponse) StatusCode() int {
 
 // ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
 func (r GetRepositoryResponse) ContentType() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Header.Get("Content-Type")
+	}
+	return ""
+}
+
+type GetLinesResponse struct {
+	Body         []byte
+	HTTPResponse *http.Response
+	// JSON200 the response for an HTTP 200 `application/json` response
+	JSON200 *Excerpt
+	// ApplicationproblemJSONDefault the response for an HTTP default `application/problem+json` response
+	ApplicationproblemJSONDefault *Problem
+}
+
+// GetJSON200 returns the response for an HTTP 200 `application/json` response
+func (r GetLinesResponse) GetJSON200() *Excerpt {
+	return r.JSON200
+}
+
+// GetApplicationproblemJSONDefault returns the response for an HTTP default `application/problem+json` response
+func (r GetLinesResponse) GetApplicationproblemJSONDefault() *Problem {
+	return r.ApplicationproblemJSONDefault
+}
+
+// GetBody returns the raw response body bytes
+func (r GetLinesResponse) GetBody() []byte {
+	return r.Body
+}
+
+// Status returns HTTPResponse.Status
+func (r GetLinesResponse) Status() string {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.Status
+	}
+	return http.StatusText(0)
+}
+
+// StatusCode returns HTTPResponse.StatusCode
+func (r GetLinesResponse) StatusCode() int {
+	if r.HTTPResponse != nil {
+		return r.HTTPResponse.StatusCode
+	}
+	return 0
+}
+
+// ContentType is a convenience method to retrieve the Content-Type value from the HTTP response headers
+func (r GetLinesResponse) ContentType() string {
 	if r.HTTPResponse != nil {
 		return r.HTTPResponse.Header.Get("Content-Type")
 	}
@@ -6923,6 +7143,19 @@ func (c *ClientWithResponses) GetRepositoryWithResponse(ctx context.Context, nam
 	return ParseGetRepositoryResponse(rsp)
 }
 
+// GetLinesWithResponse The text around a claim, a finding's place or a mention, from the commit that was read
+//
+// Returns a wrapper object for the known response body format(s).
+//
+// Corresponds with GET /api/repositories/{name}/lines (the `GetLines` operationId).
+func (c *ClientWithResponses) GetLinesWithResponse(ctx context.Context, name string, params *GetLinesParams, reqEditors ...RequestEditorFn) (*GetLinesResponse, error) {
+	rsp, err := c.GetLines(ctx, name, params, reqEditors...)
+	if err != nil {
+		return nil, err
+	}
+	return ParseGetLinesResponse(rsp)
+}
+
 // GetTogetherWithResponse The joint answer over all tools of a folder, or of the nearest one above that anything is said of
 //
 // Returns a wrapper object for the known response body format(s).
@@ -7726,6 +7959,39 @@ func ParseGetRepositoryResponse(rsp *http.Response) (*GetRepositoryResponse, err
 	switch {
 	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
 		var dest RepositoryDetail
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.JSON200 = &dest
+
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && true:
+		var dest Problem
+		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
+			return nil, err
+		}
+		response.ApplicationproblemJSONDefault = &dest
+
+	}
+
+	return response, nil
+}
+
+// ParseGetLinesResponse parses an HTTP response from a GetLinesWithResponse call
+func ParseGetLinesResponse(rsp *http.Response) (*GetLinesResponse, error) {
+	bodyBytes, err := io.ReadAll(rsp.Body)
+	defer func() { _ = rsp.Body.Close() }()
+	if err != nil {
+		return nil, err
+	}
+
+	response := &GetLinesResponse{
+		Body:         bodyBytes,
+		HTTPResponse: rsp,
+	}
+
+	switch {
+	case strings.Contains(rsp.Header.Get("Content-Type"), "json") && rsp.StatusCode == 200:
+		var dest Excerpt
 		if err := json.Unmarshal(bodyBytes, &dest); err != nil {
 			return nil, err
 		}

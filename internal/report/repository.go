@@ -232,7 +232,7 @@ func NewClaim(a resolve.Asked, on time.Time) Claim {
 	c := Claim{Role: string(a.Role), Raw: a.Raw, Dialect: a.Dialect, Reading: a.Reading, File: a.File, Line: a.Line, Column: a.Column, Begin: a.Begin, End: a.End,
 		Recognised: a.Recognised, Certainty: a.Certainty, Why: a.Why, Notes: notes(a.Claim),
 		Detail: Detail{a.Means, a.Given, a.Locked, a.Claim.Fallbacks, a.Component, a.Scope, a.Beaten, a.Stage, a.Digest, a.OneOf}}
-	if s := resolve.SaidOn(a.Asks, day.On(on)); s.Judges() && (a.Role == claim.Pin || a.Role == claim.Bound) {
+	if s := resolve.SaidOn(a.Asks, day.On(on)); s.Judges() && a.Role != claim.Wiring && a.Role != claim.Residue && a.Role != claim.Component {
 		c.Range = s.Set.String()
 	}
 	return c

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/resolve"
 	"wexo/internal/terminal"
@@ -40,9 +41,26 @@ func (w Wording) NewTrace(r *assess.Result, n int, on time.Time) Trace {
 		t.Resolutions = append(t.Resolutions, ladder())
 	}
 	for _, a := range s.Claims {
-		t.Claims = append(t.Claims, NewClaim(a, on))
+		c := NewClaim(a, on)
+		if a.Role == claim.Component {
+			c.Range = componentRange(r, a.Claim)
+		}
+		t.Claims = append(t.Claims, c)
 	}
 	return t
+}
+
+// componentRange is what a claim on a component asks for, in the component's own order; empty
+// where that cannot be told.
+func componentRange(r *assess.Result, c *claim.Claim) string {
+	for _, v := range r.Views {
+		for _, part := range v.Components {
+			if part.Claim == c && part.Err == nil {
+				return part.Set.String()
+			}
+		}
+	}
+	return ""
 }
 
 // About are the findings of a subject: those of its folder, and those that rest on a pin in

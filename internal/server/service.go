@@ -31,22 +31,23 @@ import (
 
 // Options are what a service is made from.
 type Options struct {
-	Data    string           // the SQLite file
-	Roots   []string         // local paths may be added only below these, and nothing is read outside
-	Names   []string         // host names by which it is spoken to; none means any
-	TLS     *tls.Config      // nil serves without encryption
-	AsOf    time.Time        // the day of verdicts; zero means today
-	Clock   func() time.Time // what time it is; time.Now where it is nil
-	Version string
-	Book    *rule.Book // what is known of tools and of what goes together
-	Reader  *reading.Reader
-	Rules   userrule.Rules      // by which every repository is read
-	Policy  policy.Policy       // by which it is judged
-	Memory  func() *pass.Memory // opens what repositories said before, once the data is this service's; nil remembers nothing
-	Workers *pass.Workers       // processes that read, closed with the service; nil reads in this one
-	Console fs.FS
-	Log     *slog.Logger
-	Every   time.Duration // how long after a survey begins the next one does; 0 leaves surveys to those who ask for them
+	Data      string           // the SQLite file
+	Roots     []string         // local paths may be added only below these, and nothing is read outside
+	Names     []string         // host names by which it is spoken to; none means any
+	TLS       *tls.Config      // nil serves without encryption
+	AsOf      time.Time        // the day of verdicts; zero means today
+	Clock     func() time.Time // what time it is; time.Now where it is nil
+	Version   string
+	Book      *rule.Book // what is known of tools and of what goes together
+	Reader    *reading.Reader
+	Rules     userrule.Rules      // by which every repository is read
+	Policy    policy.Policy       // by which it is judged
+	Memory    func() *pass.Memory // opens what repositories said before, once the data is this service's; nil remembers nothing
+	Workers   *pass.Workers       // processes that read, closed with the service; nil reads in this one
+	Console   fs.FS
+	Log       *slog.Logger
+	FileLinks map[string]string // of hosts of repositories, by globs: where they show a file
+	Every     time.Duration     // how long after a survey begins the next one does; 0 leaves surveys to those who ask for them
 }
 
 // Service is an opened service.
@@ -101,7 +102,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	jobs := &survey.Jobs{Store: data, Reader: reader, Within: within, Now: o.Clock, Log: o.Log,
 		Renew: views.Renew}
 	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), views: views, version: o.Version, tls: o.TLS, unlock: unlock, every: o.Every}
-	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Book.Catalogue, Reader: o.Reader, Roots: roots, Names: o.Names,
+	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Book.Catalogue, Reader: o.Reader, Roots: roots, Names: o.Names, FileLinks: o.FileLinks,
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	views.Warm = api.Warm
 	return s, nil

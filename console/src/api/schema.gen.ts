@@ -129,6 +129,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/repositories/{name}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        /** The text around a claim, a finding's place or a mention, from the commit that was read */
+        get: operations["getLines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/repositories/{name}/together": {
         parameters: {
             query?: never;
@@ -570,6 +589,10 @@ export interface components {
         FindingList: {
             total: number;
             findings: components["schemas"]["Finding"][];
+            /** @description Of repositories whose address is known: where their files are shown, with {file} and {line} */
+            links: {
+                [key: string]: string;
+            };
         };
         Claim: {
             /** @enum {string} */
@@ -718,6 +741,9 @@ export interface components {
         };
         RepositoryDetail: {
             name: string;
+            tags: string[];
+            /** @description Where its files are shown, with {file} and {line}; empty where its address is not known */
+            link: string;
             path: string;
             ref: string;
             commit: string;
@@ -1074,6 +1100,20 @@ export interface components {
             total: number;
             done: number;
             message: string;
+            /** @description Findings that were not there before it */
+            opened: number;
+            /** @description Findings that are there no more */
+            closed: number;
+        };
+        Excerpt: {
+            file: string;
+            line: number;
+            lines: {
+                number: number;
+                text: string;
+            }[];
+            /** @description What a reader should know; empty where there is nothing */
+            notice: string;
         };
         SurveyList: {
             surveys: components["schemas"]["Survey"][];
@@ -1100,6 +1140,10 @@ export interface components {
             untold: number;
             claims: number;
             tools: number;
+            /** @description The tools that repositories speak of */
+            toolNames: components["schemas"]["ToolName"][];
+            /** @description The tags of repositories */
+            tags: string[];
             machines: number;
             /** @description But for those that count apart */
             findings: number;
@@ -1122,6 +1166,10 @@ export interface components {
                 surveyedAt: string;
                 machines: components["schemas"]["MachineAge"][];
             };
+        };
+        ToolName: {
+            tool: string;
+            title: string;
         };
         Matrix: {
             /** @description Rows in all */
@@ -1630,6 +1678,32 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getLines: {
+        parameters: {
+            query: {
+                file: string;
+                line: number;
+            };
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Lines */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Excerpt"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getTogether: {
         parameters: {
             query?: {
@@ -1950,6 +2024,8 @@ export interface operations {
                 apart?: boolean;
                 /** @description Words in repository or message */
                 q?: string;
+                /** @description By repository, or the worst and those that reach furthest first */
+                sort?: "repository" | "need";
                 /** @description The day the verdicts hold for; the service's own day where it is missing */
                 asOf?: components["parameters"]["asOf"];
                 /** @description Seen from these machines only; may be repeated */

@@ -109,6 +109,12 @@ func (s *Server) CreateSession(ctx context.Context, r CreateSessionRequestObject
 	if err != nil {
 		return nil, err
 	}
+	if session.Role == string(Collector) {
+		if err := s.Store.EndSession(ctx, secret); err != nil {
+			return nil, err
+		}
+		return nil, problem(http.StatusForbidden, "This is a collector's token: it sends inventories and may see nothing. Sign in with the token of a reader, a lead or an owner.")
+	}
 	return CreateSession200JSONResponse{Body: s.session(callerBy(session)),
 		Headers: CreateSession200ResponseHeaders{SetCookie: cookie(ctx, secret, int(store.SessionLife.Seconds()))}}, nil
 }

@@ -512,6 +512,24 @@ func (e ListFindingsParamsSeverity) Valid() bool {
 	}
 }
 
+// Defines values for ListFindingsParamsSort.
+const (
+	ListFindingsParamsSortNeed       ListFindingsParamsSort = "need"
+	ListFindingsParamsSortRepository ListFindingsParamsSort = "repository"
+)
+
+// Valid indicates whether the value is a known member of the ListFindingsParamsSort enum.
+func (e ListFindingsParamsSort) Valid() bool {
+	switch e {
+	case ListFindingsParamsSortNeed:
+		return true
+	case ListFindingsParamsSortRepository:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for GetReportParamsSeverity.
 const (
 	GetReportParamsSeverityError   GetReportParamsSeverity = "error"
@@ -800,6 +818,19 @@ type Evidence struct {
 	Raw    string `json:"raw"`
 }
 
+// Excerpt defines model for Excerpt.
+type Excerpt struct {
+	File  string `json:"file"`
+	Line  int    `json:"line"`
+	Lines []struct {
+		Number int    `json:"number"`
+		Text   string `json:"text"`
+	} `json:"lines"`
+
+	// Notice What a reader should know; empty where there is nothing
+	Notice string `json:"notice"`
+}
+
 // Finding defines model for Finding.
 type Finding struct {
 	// Apart It stands in a folder of test data, examples or vendored code, and counts nowhere
@@ -840,7 +871,10 @@ type FindingSeverity string
 // FindingList defines model for FindingList.
 type FindingList struct {
 	Findings []Finding `json:"findings"`
-	Total    int       `json:"total"`
+
+	// Links Of repositories whose address is known: where their files are shown, with {file} and {line}
+	Links map[string]string `json:"links"`
+	Total int               `json:"total"`
 }
 
 // FolderDetail defines model for FolderDetail.
@@ -1249,7 +1283,13 @@ type Overview struct {
 	Healthy      int `json:"healthy"`
 	Machines     int `json:"machines"`
 	Repositories int `json:"repositories"`
-	Tools        int `json:"tools"`
+
+	// Tags The tags of repositories
+	Tags []string `json:"tags"`
+
+	// ToolNames The tools that repositories speak of
+	ToolNames []ToolName `json:"toolNames"`
+	Tools     int        `json:"tools"`
 
 	// Untold Repositories without findings, of which it cannot be told what runs on some machine, or nothing does
 	Untold int `json:"untold"`
@@ -1374,6 +1414,9 @@ type RepositoryDetail struct {
 	Findings []Finding      `json:"findings"`
 	Folders  []FolderDetail `json:"folders"`
 
+	// Link Where its files are shown, with {file} and {line}; empty where its address is not known
+	Link string `json:"link"`
+
 	// Mentions Places that look like a tool beside a version and made no claim
 	Mentions []Mention `json:"mentions"`
 	Name     string    `json:"name"`
@@ -1381,6 +1424,7 @@ type RepositoryDetail struct {
 	Path     string    `json:"path"`
 	ReadAt   string    `json:"readAt"`
 	Ref      string    `json:"ref"`
+	Tags     []string  `json:"tags"`
 }
 
 // RepositoryList defines model for RepositoryList.
@@ -1545,14 +1589,20 @@ type StartupLine struct {
 
 // Survey defines model for Survey.
 type Survey struct {
-	AsOf       string      `json:"asOf"`
-	Done       int         `json:"done"`
-	FinishedAt string      `json:"finishedAt"`
-	Id         int64       `json:"id"`
-	Message    string      `json:"message"`
-	StartedAt  string      `json:"startedAt"`
-	State      SurveyState `json:"state"`
-	Total      int         `json:"total"`
+	AsOf string `json:"asOf"`
+
+	// Closed Findings that are there no more
+	Closed     int    `json:"closed"`
+	Done       int    `json:"done"`
+	FinishedAt string `json:"finishedAt"`
+	Id         int64  `json:"id"`
+	Message    string `json:"message"`
+
+	// Opened Findings that were not there before it
+	Opened    int         `json:"opened"`
+	StartedAt string      `json:"startedAt"`
+	State     SurveyState `json:"state"`
+	Total     int         `json:"total"`
 }
 
 // SurveyState defines model for Survey.State.
@@ -1637,6 +1687,12 @@ type ToolDetail struct {
 
 	// Ruler Positions are in lines - 2.5 is half way through the third line shown
 	Ruler Ruler  `json:"ruler"`
+	Title string `json:"title"`
+	Tool  string `json:"tool"`
+}
+
+// ToolName defines model for ToolName.
+type ToolName struct {
 	Title string `json:"title"`
 	Tool  string `json:"tool"`
 }
@@ -1762,6 +1818,9 @@ type ListFindingsParams struct {
 	// Q Words in repository or message
 	Q *string `form:"q,omitempty" json:"q,omitempty"`
 
+	// Sort By repository, or the worst and those that reach furthest first
+	Sort *ListFindingsParamsSort `form:"sort,omitempty" json:"sort,omitempty"`
+
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
 
@@ -1773,6 +1832,9 @@ type ListFindingsParams struct {
 
 // ListFindingsParamsSeverity defines parameters for ListFindings.
 type ListFindingsParamsSeverity string
+
+// ListFindingsParamsSort defines parameters for ListFindings.
+type ListFindingsParamsSort string
 
 // ListLinesParams defines parameters for ListLines.
 type ListLinesParams struct {
@@ -1862,6 +1924,12 @@ type GetRepositoryParams struct {
 
 	// Machine Seen from these machines only; may be repeated
 	Machine *Machine `form:"machine,omitempty" json:"machine,omitempty"`
+}
+
+// GetLinesParams defines parameters for GetLines.
+type GetLinesParams struct {
+	File string `form:"file" json:"file"`
+	Line int    `form:"line" json:"line"`
 }
 
 // GetTogetherParams defines parameters for GetTogether.
@@ -1962,6 +2030,9 @@ type ServerInterface interface {
 	// GetRepository One repository by folder and tool, with claims, ladders and findings
 	// (GET /api/repositories/{name})
 	GetRepository(ctx *echo.Context, name string, params GetRepositoryParams) error
+	// GetLines The text around a claim, a finding's place or a mention, from the commit that was read
+	// (GET /api/repositories/{name}/lines)
+	GetLines(ctx *echo.Context, name string, params GetLinesParams) error
 	// GetTogether The joint answer over all tools of a folder, or of the nearest one above that anything is said of
 	// (GET /api/repositories/{name}/together)
 	GetTogether(ctx *echo.Context, name string, params GetTogetherParams) error
@@ -2225,6 +2296,13 @@ func (w *ServerInterfaceWrapper) ListFindings(ctx *echo.Context) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "q", ctx.QueryParams(), &params.Q, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter q: %s", err))
+	}
+
+	// ------------- Optional query parameter "sort" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "sort", ctx.QueryParams(), &params.Sort, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter sort: %s", err))
 	}
 
 	// ------------- Optional query parameter "asOf" -------------
@@ -2607,6 +2685,38 @@ func (w *ServerInterfaceWrapper) GetRepository(ctx *echo.Context) error {
 	return err
 }
 
+// GetLines converts echo context to params.
+func (w *ServerInterfaceWrapper) GetLines(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "name" -------------
+	var name string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "name", ctx.Param("name"), &name, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter name: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLinesParams
+	// ------------- Required query parameter "file" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "file", ctx.QueryParams(), &params.File, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter file: %s", err))
+	}
+
+	// ------------- Required query parameter "line" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "line", ctx.QueryParams(), &params.Line, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter line: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetLines(ctx, name, params)
+	return err
+}
+
 // GetTogether converts echo context to params.
 func (w *ServerInterfaceWrapper) GetTogether(ctx *echo.Context) error {
 	var err error
@@ -2918,6 +3028,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/repositories", wrapper.AddRepositories, options.OperationMiddlewares["addRepositories"]...)
 	router.DELETE(options.BaseURL+"/api/repositories/:name", wrapper.RemoveRepository, options.OperationMiddlewares["removeRepository"]...)
 	router.GET(options.BaseURL+"/api/repositories/:name", wrapper.GetRepository, options.OperationMiddlewares["getRepository"]...)
+	router.GET(options.BaseURL+"/api/repositories/:name/lines", wrapper.GetLines, options.OperationMiddlewares["getLines"]...)
 	router.GET(options.BaseURL+"/api/repositories/:name/together", wrapper.GetTogether, options.OperationMiddlewares["getTogether"]...)
 	router.GET(options.BaseURL+"/api/machines", wrapper.ListMachines, options.OperationMiddlewares["listMachines"]...)
 	router.POST(options.BaseURL+"/api/machines", wrapper.SendInventory, options.OperationMiddlewares["sendInventory"]...)
@@ -3638,6 +3749,46 @@ func (response GetRepositorydefaultApplicationProblemPlusJSONResponse) VisitGetR
 	return err
 }
 
+type GetLinesRequestObject struct {
+	Name   string `json:"name"`
+	Params GetLinesParams
+}
+
+type GetLinesResponseObject interface {
+	VisitGetLinesResponse(w http.ResponseWriter) error
+}
+
+type GetLines200JSONResponse Excerpt
+
+func (response GetLines200JSONResponse) VisitGetLinesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetLinesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLinesdefaultApplicationProblemPlusJSONResponse) VisitGetLinesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetTogetherRequestObject struct {
 	Name   string `json:"name"`
 	Params GetTogetherParams
@@ -4323,6 +4474,9 @@ type StrictServerInterface interface {
 	// GetRepository One repository by folder and tool, with claims, ladders and findings
 	// (GET /api/repositories/{name})
 	GetRepository(ctx context.Context, request GetRepositoryRequestObject) (GetRepositoryResponseObject, error)
+	// GetLines The text around a claim, a finding's place or a mention, from the commit that was read
+	// (GET /api/repositories/{name}/lines)
+	GetLines(ctx context.Context, request GetLinesRequestObject) (GetLinesResponseObject, error)
 	// GetTogether The joint answer over all tools of a folder, or of the nearest one above that anything is said of
 	// (GET /api/repositories/{name}/together)
 	GetTogether(ctx context.Context, request GetTogetherRequestObject) (GetTogetherResponseObject, error)
@@ -4871,6 +5025,32 @@ func (sh *strictHandler) GetRepository(ctx *echo.Context, name string, params Ge
 		return err
 	} else if validResponse, ok := response.(GetRepositoryResponseObject); ok {
 		return validResponse.VisitGetRepositoryResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetLines operation middleware
+func (sh *strictHandler) GetLines(ctx *echo.Context, name string, params GetLinesParams) error {
+	var request GetLinesRequestObject
+
+	request.Name = name
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLines(ctx.Request().Context(), request.(GetLinesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLines")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetLinesResponseObject); ok {
+		return validResponse.VisitGetLinesResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -105,7 +105,7 @@ func (p chosenBy) of(s *Server, v *view.View) (assess.Choice, error) {
 
 // tagsIn are the tags of all repositories, sorted.
 func tagsIn(v *view.View) []string {
-	var out []string
+	out := []string{}
 	for _, r := range v.Reads {
 		out = append(out, r.Settings.Tags...)
 	}

@@ -29,7 +29,7 @@ func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (G
 		return nil, err
 	}
 	sum := v.Overview()
-	out := Overview{AsOf: v.Day.Format(time.DateOnly), Repositories: len(v.Reads), Healthy: sum.Healthy, Untold: sum.Untold, Claims: sum.Claims,
+	out := Overview{ToolNames: toolNames(sum.Tools), Tags: tagsIn(v), AsOf: v.Day.Format(time.DateOnly), Repositories: len(v.Reads), Healthy: sum.Healthy, Untold: sum.Untold, Claims: sum.Claims,
 		Tools: len(sum.Tools), Machines: len(v.Machines), Classes: []ClassCount{}, Worst: []Trouble{}, Ending: lineList(v, sum.Ending)}
 	for _, c := range sum.Classes {
 		out.Classes = append(out.Classes, ClassCount{Class: c.Class.Name, Severity: ClassCountSeverity(c.Severity),
@@ -46,6 +46,15 @@ func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (G
 		return nil, err
 	}
 	return GetOverview200JSONResponse(out), nil
+}
+
+// toolNames are tools with what people call them.
+func toolNames(list []*catalogue.Tool) []ToolName {
+	out := make([]ToolName, len(list))
+	for i, t := range list {
+		out[i] = ToolName{Tool: t.Name, Title: t.Title}
+	}
+	return out
 }
 
 func (s *Server) freshness(ctx context.Context, v *view.View, out *Overview) error {
@@ -191,9 +200,13 @@ func (s *Server) ListFindings(ctx context.Context, r ListFindingsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	all := v.Choose(view.Choice{Choice: chosen, Cause: p.Cause, Days: p.Age, Over: p.Over, Apart: value(p.Apart), Words: words(p.Q)})
+	all := v.Choose(view.Choice{Choice: chosen, Cause: p.Cause, Days: p.Age, Over: p.Over, Apart: value(p.Apart), Words: words(p.Q), ByNeed: p.Sort != nil && *p.Sort == ListFindingsParamsSortNeed})
 	shown, total, err := page(all, p.Limit, p.Offset)
-	return ListFindings200JSONResponse{Total: total, Findings: findings(v, shown)}, err
+	if err != nil {
+		return nil, err
+	}
+	links, err := s.links(ctx, shown)
+	return ListFindings200JSONResponse{Total: total, Findings: findings(v, shown), Links: links}, err
 }
 
 // ListCauses gives what one act would mend together.

@@ -189,6 +189,12 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 		}
 	}
 	out.Findings = findings(v, loose)
+	out.Tags = append([]string{}, read.Settings.Tags...)
+	location, err := s.location(ctx, r.Name)
+	if err != nil {
+		return nil, err
+	}
+	out.Link = s.link(location, reading.Commit)
 	out.Mentions = s.mentions(read.Mentions)
 	return GetRepository200JSONResponse(out), nil
 }
@@ -215,7 +221,7 @@ func (s *Server) unread(ctx context.Context, name string) (GetRepositoryResponse
 	}
 	for _, r := range list {
 		if r.Name == name {
-			return GetRepository200JSONResponse{Name: name, Path: r.Path, Findings: []Finding{}, Folders: []FolderDetail{}, Mentions: []Mention{}, Notice: "It has not been read yet; start a survey."}, nil
+			return GetRepository200JSONResponse{Name: name, Path: r.Path, Findings: []Finding{}, Folders: []FolderDetail{}, Mentions: []Mention{}, Tags: []string{}, Notice: "It has not been read yet; start a survey."}, nil
 		}
 	}
 	return nil, s.missing(ctx, store.ErrNotFound, "repository", name)

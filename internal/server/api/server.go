@@ -36,8 +36,9 @@ type Server struct {
 	Version   string
 	Console   fs.FS // the built console; nil serves none
 	Log       *slog.Logger
-	Lasting   context.Context // lives as long as the service: surveys run in it
-	Names     []string        // host names by which it is spoken to; none means any
+	Lasting   context.Context   // lives as long as the service: surveys run in it
+	FileLinks map[string]string // of hosts of repositories, by globs: where they show a file
+	Names     []string          // host names by which it is spoken to; none means any
 
 	failures throttle
 	ready    readiness

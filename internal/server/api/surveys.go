@@ -10,7 +10,7 @@ import (
 )
 
 func surveyOf(s store.Survey) Survey {
-	return Survey{Id: s.ID, State: SurveyState(s.State), AsOf: s.AsOf, StartedAt: s.StartedAt, FinishedAt: s.FinishedAt, Total: s.Total, Done: s.Done, Message: s.Message}
+	return Survey{Id: s.ID, State: SurveyState(s.State), AsOf: s.AsOf, StartedAt: s.StartedAt, FinishedAt: s.FinishedAt, Total: s.Total, Done: s.Done, Message: s.Message, Opened: s.Opened, Closed: s.Closed}
 }
 
 // ListSurveys lists surveys, newest first.

@@ -40,16 +40,20 @@ type kept struct {
 	ClosedOn string `db:"closed_on"`
 }
 
+// Change is how many findings a survey opened and closed.
+type Change struct{ Opened, Closed int }
+
 // Sight records which findings are there on a day: those that are new are opened, those
 // that were closed came back, and all others are closed.
-func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) error {
+func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) (Change, error) {
+	var done Change
 	known, err := s.findings(ctx)
 	if err != nil {
-		return err
+		return done, err
 	}
 	former, err := s.formerSightings(ctx)
 	if err != nil {
-		return err
+		return done, err
 	}
 	on := day.Format(time.DateOnly)
 	var changes []func(tx *sqlx.Tx) error
@@ -66,6 +70,7 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) error 
 		sum := digestOf(f.Payload)
 		switch {
 		case !there:
+			done.Opened++
 			opened := on
 			if first := former[f.Former]; first != "" {
 				opened = first
@@ -73,6 +78,7 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) error 
 			exec(`INSERT INTO findings (repository, fingerprint, class, payload, digest, opened_on) SELECT ?1, ?2, ?3, ?4, ?5, ?6
 				WHERE EXISTS (SELECT 1 FROM repositories WHERE name = ?1)`, f.Repository, f.Fingerprint, f.Class, f.Payload, sum, opened)
 		case was.ClosedOn != "":
+			done.Opened++
 			exec(`INSERT OR IGNORE INTO earlier_intervals (repository, fingerprint, opened_on, closed_on) VALUES (?, ?, ?, ?)`, f.Repository, f.Fingerprint, was.OpenedOn, was.ClosedOn)
 			exec(`UPDATE findings SET opened_on = ?, closed_on = '', returns = returns + 1, payload = ?, digest = ? WHERE repository = ? AND fingerprint = ?`, on, f.Payload, sum, f.Repository, f.Fingerprint)
 		case was.Digest != sum:
@@ -81,22 +87,23 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) error 
 	}
 	for key, was := range known {
 		if was.ClosedOn == "" && !seen.Same[key.Repository] {
+			done.Closed++
 			exec(`UPDATE findings SET closed_on = ? WHERE repository = ? AND fingerprint = ?`, on, key.Repository, key.Fingerprint)
 		}
 	}
-	of, err := s.sightMachines(ctx, on, seen.Machines)
+	of, err := s.sightMachines(ctx, on, seen.Machines, &done)
 	if err != nil {
-		return err
+		return Change{}, err
 	}
 	err = s.inParts(ctx, append(changes, of...))
 	if err == nil && len(former) > 0 {
 		_, err = s.db.ExecContext(ctx, `DELETE FROM sightings`)
 	}
-	return err
+	return done, err
 }
 
 // sightMachines are the changes by which what is wrong with machines themselves is recorded.
-func (s *Store) sightMachines(ctx context.Context, on string, seen []Sighting) ([]func(tx *sqlx.Tx) error, error) {
+func (s *Store) sightMachines(ctx context.Context, on string, seen []Sighting, done *Change) ([]func(tx *sqlx.Tx) error, error) {
 	var rows []kept
 	if err := s.db.SelectContext(ctx, &rows, `SELECT '' AS repository, fingerprint, digest, opened_on, closed_on FROM machine_findings`); err != nil {
 		return nil, err
@@ -118,8 +125,10 @@ func (s *Store) sightMachines(ctx context.Context, on string, seen []Sighting) (
 		sum := digestOf(f.Payload)
 		switch {
 		case !there:
+			done.Opened++
 			exec(`INSERT INTO machine_findings (fingerprint, class, payload, digest, opened_on) VALUES (?, ?, ?, ?, ?)`, f.Fingerprint, f.Class, f.Payload, sum, on)
 		case was.ClosedOn != "":
+			done.Opened++
 			exec(`UPDATE machine_findings SET opened_on = ?, closed_on = '', returns = returns + 1, payload = ?, digest = ? WHERE fingerprint = ?`, on, f.Payload, sum, f.Fingerprint)
 		case was.Digest != sum:
 			exec(`UPDATE machine_findings SET payload = ?, digest = ? WHERE fingerprint = ?`, f.Payload, sum, f.Fingerprint)
@@ -127,6 +136,7 @@ func (s *Store) sightMachines(ctx context.Context, on string, seen []Sighting) (
 	}
 	for fingerprint, was := range known {
 		if was.ClosedOn == "" {
+			done.Closed++
 			exec(`UPDATE machine_findings SET closed_on = ? WHERE fingerprint = ?`, on, fingerprint)
 		}
 	}

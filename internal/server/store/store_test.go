@@ -129,7 +129,8 @@ func TestSightings(t *testing.T) {
 		for _, f := range prints {
 			list = append(list, store.Sighting{Repository: "fern", Fingerprint: f, Class: "end-of-life", Payload: "{}" + day})
 		}
-		require.NoError(t, s.Sight(ctx, at, store.Sightings{Findings: list}))
+		_, err = s.Sight(ctx, at, store.Sightings{Findings: list})
+		require.NoError(t, err)
 		seen, err := s.FirstSeen(ctx)
 		require.NoError(t, err)
 		out := map[string]string{}

@@ -17,9 +17,11 @@ type Survey struct {
 	Total      int    `db:"total" json:"total"`
 	Done       int    `db:"done" json:"done"`
 	Message    string `db:"message" json:"message"`
+	Opened     int    `db:"opened" json:"opened"` // findings that were not there before
+	Closed     int    `db:"closed" json:"closed"` // findings that are there no more
 }
 
-const surveyColumns = `id, state, as_of, started_at, finished_at, total, done, message`
+const surveyColumns = `id, state, as_of, started_at, finished_at, total, done, message, opened, closed`
 
 // StartSurvey records a new survey.
 func (s *Store) StartSurvey(ctx context.Context, asOf, now time.Time, total int) (Survey, error) {
@@ -35,7 +37,7 @@ func (s *Store) StartSurvey(ctx context.Context, asOf, now time.Time, total int)
 // EndSurvey records how a survey ended.
 func (s *Store) EndSurvey(ctx context.Context, survey Survey, now time.Time) (Survey, error) {
 	survey.FinishedAt = stamp(now)
-	_, err := s.db.NamedExecContext(ctx, `UPDATE surveys SET state = :state, finished_at = :finished_at, done = :done, message = :message WHERE id = :id`, survey)
+	_, err := s.db.NamedExecContext(ctx, `UPDATE surveys SET state = :state, finished_at = :finished_at, done = :done, message = :message, opened = :opened, closed = :closed WHERE id = :id`, survey)
 	return survey, err
 }
 

@@ -115,7 +115,11 @@ func (j *Jobs) run(ctx context.Context, list []store.Repository, day time.Time, 
 	err := j.read(ctx, list, &s)
 	findings := 0
 	if err == nil {
-		findings, err = j.Renew(ctx, day, func(seen store.Sightings) error { return j.Store.Sight(ctx, day, seen) })
+		findings, err = j.Renew(ctx, day, func(seen store.Sightings) error {
+			change, err := j.Store.Sight(ctx, day, seen)
+			s.Opened, s.Closed = change.Opened, change.Closed
+			return err
+		})
 	}
 	if err != nil {
 		j.Store.Changed() // what was stored is to be seen all the same

@@ -1,6 +1,7 @@
 package view
 
 import (
+	"cmp"
 	"iter"
 	"slices"
 	"strings"
@@ -17,6 +18,9 @@ type Choice struct {
 	Over  *int     // open for longer
 	Apart bool     // of folders that count apart, instead of the others
 	Words []string // in lower case; all of them are held
+	// ByNeed puts the worst first, and of those the ones that reach furthest; otherwise findings
+	// come in the order of the repositories.
+	ByNeed bool
 }
 
 // listed is a finding with what it is chosen by most often beside it: looking at every one
@@ -47,6 +51,18 @@ func (v *View) listing() []listed {
 	return v.listed
 }
 
+// byNeed is the listing with the worst first: by severity, class, and how many machines a
+// finding is about.
+func (v *View) byNeed() []listed {
+	v.once.needed.Do(func() {
+		v.needed = slices.Clone(v.listing())
+		slices.SortStableFunc(v.needed, func(a, b listed) int {
+			return cmp.Or(int(b.severity)-int(a.severity), cmp.Compare(a.class, b.class), b.Machines.Len()-a.Machines.Len())
+		})
+	})
+	return v.needed
+}
+
 // bitOf is the bit that stands for a class; 0 for what is none.
 func bitOf(class string) uint64 {
 	at := slices.IndexFunc(assess.Classes(), func(c *assess.Class) bool { return c.Name == class })
@@ -70,7 +86,11 @@ func (v *View) Choose(c Choice) iter.Seq[*assess.Finding] {
 		caused = v.caused(*c.Cause)
 	}
 	return func(yield func(*assess.Finding) bool) {
-		for _, f := range v.listing() {
+		list := v.listing()
+		if c.ByNeed {
+			list = v.byNeed()
+		}
+		for _, f := range list {
 			if caused != nil && !caused[f.Finding] {
 				continue
 			}

@@ -33,9 +33,10 @@ type View struct {
 	Machines  []*inventory.Machine
 	Readings  []store.Reading // same order as Reads
 	FirstSeen map[store.FindingKey]string
-	once      struct{ matrix, overview, listing, causes sync.Once }
+	once      struct{ matrix, overview, listing, needed, causes sync.Once }
 	causes    []*assess.Caused
 	listed    []listed
+	needed    []listed
 	rows      []Row
 	summary   Overview
 	encoded   Encoded

@@ -202,7 +202,8 @@ func TestNobodyWaitsForASurvey(t *testing.T) {
 	all.Warm = func(*view.View) { warmed++ }
 	renew(t, all, day, func(seen store.Sightings) error {
 		assert.Same(t, before, at(t, all, view.Lens{Day: day}), "who asks meanwhile is shown what was there")
-		return all.Store.Sight(t.Context(), day, seen)
+		_, err := all.Store.Sight(t.Context(), day, seen)
+		return err
 	})
 	after := at(t, all, view.Lens{Day: day})
 	assert.Equal(t, []string{"end-of-life", "toolchain-missing"}, classes(after))
@@ -236,7 +237,8 @@ func TestOverviewCounts(t *testing.T) {
 	v := at(t, all, view.Lens{Day: day})
 	renew(t, all, day.AddDate(0, 0, -40), func(seen store.Sightings) error {
 		seen.Findings = slices.DeleteFunc(seen.Findings, func(s store.Sighting) bool { return s.Class != "end-of-life" })
-		return all.Store.Sight(t.Context(), day.AddDate(0, 0, -40), seen)
+		_, err := all.Store.Sight(t.Context(), day.AddDate(0, 0, -40), seen)
+		return err
 	})
 	sum := at(t, all, view.Lens{Day: day}).Overview()
 	var counts []string
@@ -316,7 +318,8 @@ func TestOnlyWhatChangedIsNoted(t *testing.T) {
 			if fails != nil {
 				return fails
 			}
-			return all.Store.Sight(t.Context(), on, seen)
+			_, err := all.Store.Sight(t.Context(), on, seen)
+			return err
 		})
 		assert.ErrorIs(t, err, fails)
 		noted = slices.Compact(noted)
@@ -355,7 +358,10 @@ func TestOnlyWhatChangedIsNoted(t *testing.T) {
 func TestARepositoryThatCameBackIsNoted(t *testing.T) {
 	all := views(t, map[string]map[string]string{"web": {".node-version": "18\n"}}, map[string][]string{}, map[string][]string{})
 	survey := func(on time.Time) {
-		renew(t, all, on, func(seen store.Sightings) error { return all.Store.Sight(t.Context(), on, seen) })
+		renew(t, all, on, func(seen store.Sightings) error {
+			_, err := all.Store.Sight(t.Context(), on, seen)
+			return err
+		})
 	}
 	survey(day)
 	readings, err := all.Store.Readings(t.Context())
