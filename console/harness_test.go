@@ -11,10 +11,14 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"go.yaml.in/yaml/v3"
@@ -42,10 +46,33 @@ const patience = time.Minute
 
 // browser is a signed-out Chromium before a service with the demo.
 type browser struct {
-	t       *testing.T
-	ctx     context.Context
-	url     string
-	service *server.Service
+	t            *testing.T
+	ctx          context.Context
+	url          string
+	repositories string // where the demo's lie
+	service      *server.Service
+	open         func() *server.Service
+	stop         func()
+}
+
+// serve serves the demo on a listener until stop is called.
+func (b *browser) serve(listener net.Listener) {
+	b.service = b.open()
+	serving, cancel := context.WithCancel(context.Background())
+	done := make(chan error, 1)
+	go func() { done <- b.service.Serve(serving, listener) }()
+	b.stop = sync.OnceFunc(func() {
+		cancel()
+		assert.NoError(b.t, <-done)
+	})
+}
+
+// startAgain serves at the address that the page knows.
+func (b *browser) startAgain() {
+	b.t.Helper()
+	listener, err := net.Listen("tcp", strings.TrimPrefix(b.url, "http://"))
+	require.NoError(b.t, err)
+	b.serve(listener)
 }
 
 func open(t *testing.T) *browser {
@@ -66,25 +93,28 @@ func open(t *testing.T) *browser {
 	require.Empty(t, problems)
 	reader, err := reading.New(book.Catalogue)
 	require.NoError(t, err)
-	service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(dir, "wexo.db"), Roots: []string{filepath.Join(dir, "repositories")}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: "test",
-		Book: book, Policy: decided, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler)})
-	require.NoError(t, err)
+	b := &browser{t: t}
+	b.open = func() *server.Service {
+		service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(dir, "wexo.db"), Roots: []string{filepath.Join(dir, "repositories")}, AsOf: demo.Day, Clock: demo.Clock(time.Now), Version: "test",
+			Book: book, Policy: decided, Reader: reader, Console: console.Files(), Log: slog.New(slog.DiscardHandler), FileLinks: map[string]string{"git.trust.invalid": "https://git.trust.invalid/{path}/src/{commit}/{file}#L{line}"}})
+		require.NoError(t, err)
+		return service
+	}
+	b.repositories = filepath.Join(dir, "repositories")
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	serving, stop := context.WithCancel(context.Background())
-	done := make(chan error, 1)
-	go func() { done <- service.Serve(serving, listener) }()
+	b.url = "http://" + listener.Addr().String()
+	b.serve(listener)
 
 	ctx, cancelAllocator := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath(chromium(t)), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
 		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-quic", true))...)
 	ctx, cancelBrowser := chromedp.NewContext(ctx)
-	b := &browser{t, ctx, "http://" + listener.Addr().String(), service}
+	b.ctx = ctx
 	t.Cleanup(func() {
 		cancelBrowser()
 		cancelAllocator()
-		stop()
-		assert.NoError(t, <-done)
+		b.stop()
 	})
 	b.do(chromedp.EmulateViewport(1280, 800))
 	return b
@@ -159,8 +189,50 @@ func (b *browser) click(selector, text string) {
 func (b *browser) press(keys ...string) {
 	b.t.Helper()
 	for _, key := range keys {
+		if key == kb.Enter {
+			b.do(chromedp.Func(enterKey))
+			continue
+		}
 		b.do(chromedp.KeyEvent(key))
 	}
+}
+
+// enterKey is Enter as a keyboard sends it: what the page prevents does not come a second time.
+func enterKey(ctx context.Context, t *chromedp.Target) error {
+	for _, p := range []input.DispatchKeyEventParams{{Type: input.DispatchKeyEventTypeKeyDown, Text: "\r"}, {Type: input.DispatchKeyEventTypeKeyUp}} {
+		p.Key, p.Code, p.WindowsVirtualKeyCode, p.NativeVirtualKeyCode = "Enter", "Enter", 13, 13
+		if _, err := cdp.Call(ctx, t, input.DispatchKeyEvent, p); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// asOf waits until the day of the verdicts is shown.
+func (b *browser) asOf(label, day string) {
+	b.t.Helper()
+	b.sees("header label", label)
+	b.until("the day "+day, fmt.Sprintf(`document.querySelector("header label input").value === %q`, day))
+}
+
+// focus puts the focus on the element of the selector that shows the text.
+func (b *browser) focus(selector, text string) {
+	b.t.Helper()
+	b.sees(selector, text)
+	b.until("the focus on "+text, fmt.Sprintf(`(e => e && (e.focus(), document.activeElement === e))([...document.querySelectorAll(%q)].find(e => e.innerText.replace(/\s+/g, " ").includes(%q)))`, selector, text))
+}
+
+// enter presses Enter on the element of the selector that shows the text.
+func (b *browser) enter(selector, text string) {
+	b.t.Helper()
+	b.focus(selector, text)
+	b.press(kb.Enter)
+}
+
+// back goes back in the history.
+func (b *browser) back() {
+	b.t.Helper()
+	b.do(chromedp.Evaluate[chromedp.Void](`history.back()`))
 }
 
 func (b *browser) path() string { return value[string](b, `location.pathname + location.search`) }

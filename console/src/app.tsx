@@ -1,8 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
 import { Navigate, Route, Routes, useLocation } from "react-router";
-import { api, data, rememberSession, ServiceError } from "./api/client";
+import { ServiceError, wasSignedIn } from "./api/client";
 import { Layout } from "./components/Layout";
-import { Failure, Loading } from "./components/States";
+import { Failure, Waiting } from "./components/States";
 import { Compare } from "./pages/Compare";
 import { Findings } from "./pages/Findings";
 import { Machine } from "./pages/Machine";
@@ -11,6 +10,8 @@ import { Matrix } from "./pages/Matrix";
 import { Overview } from "./pages/Overview";
 import { Repository } from "./pages/Repository";
 import { SignIn } from "./pages/SignIn";
+import { Words } from "./pages/Words";
+import { useSession } from "./session";
 
 export function App() {
   return (
@@ -24,21 +25,12 @@ export function App() {
 /** Everything that needs a session. */
 function SignedIn() {
   const location = useLocation();
-  const session = useQuery({
-    queryKey: ["session"],
-    queryFn: async () => {
-      const s = await data(api.GET("/api/session"));
-      rememberSession(s);
-      return s;
-    },
-    staleTime: 60_000,
-  });
-  if (session.isPending) return <Loading what="Wexo" />;
+  const session = useSession();
   if (session.error instanceof ServiceError && session.error.status === 401) {
-    const from = location.pathname + location.search;
-    return <Navigate to="/sign-in" replace state={{ from }} />;
+    const from = location.pathname + location.search + location.hash;
+    return <Navigate to="/sign-in" replace state={{ from, ended: wasSignedIn() }} />;
   }
-  if (session.error) return <Failure error={session.error} />;
+  if (!session.data) return <Waiting error={session.error} what="Wexo" />;
   return (
     <Layout session={session.data}>
       <Routes>
@@ -49,6 +41,7 @@ function SignedIn() {
         <Route path="machines" element={<Machines />} />
         <Route path="machines/:name" element={<Machine />} />
         <Route path="compare" element={<Compare />} />
+        <Route path="words" element={<Words />} />
         <Route path="*" element={<Failure error={new Error("There is no such page.")} />} />
       </Routes>
     </Layout>

@@ -31,11 +31,14 @@ export function useKeepLens(): (path: string, query?: Record<string, string | st
   );
 }
 
-/** Changes parameters of the URL; undefined removes one. */
-export function useChange(): (changes: Record<string, string | string[] | undefined>) => void {
+/** Whether a change is a step of the history of its own, or goes with the one before. */
+export type Step = "own" | "same";
+
+/** Changes parameters of the URL; undefined removes one. Each change is a step of the history, so that going back undoes it. */
+export function useChange(): (changes: Record<string, string | string[] | undefined>, step?: Step) => void {
   const [, setParams] = useSearchParams();
   return useCallback(
-    (changes) =>
+    (changes, step = "own") =>
       setParams(
         (before) => {
           const next = new URLSearchParams(before);
@@ -45,7 +48,7 @@ export function useChange(): (changes: Record<string, string | string[] | undefi
           }
           return next;
         },
-        { replace: true },
+        { replace: step === "same" },
       ),
     [setParams],
   );

@@ -35,6 +35,13 @@ export const machineKinds: Record<string, string> = {
   server: "server",
 };
 
+const clockFormat = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+
+/** The time of day, here: "14:02". */
+export function clock(at: Date): string {
+  return clockFormat.format(at);
+}
+
 const dayFormat = new Intl.DateTimeFormat("en-GB", {
   day: "numeric",
   month: "short",
@@ -46,6 +53,34 @@ const dayFormat = new Intl.DateTimeFormat("en-GB", {
 export function day(text: string): string {
   const t = new Date(text);
   return Number.isNaN(t.getTime()) ? text : dayFormat.format(t);
+}
+
+/** A time of the service as "16 Nov 2026, 08:00", here. */
+export function moment(text: string): string {
+  const t = new Date(text);
+  if (Number.isNaN(t.getTime())) return text;
+  const here = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
+  return `${here.format(t)}, ${clock(t)}`;
+}
+
+const months = ["jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec"];
+
+/** A day as people type it, as 2026-11-16; undefined where it is none: 2026-11-16, 16 Nov 2026, 16.11.2026. */
+export function typedDay(text: string): string | undefined {
+  const t = text.trim().toLowerCase();
+  const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(t);
+  const dotted = /^(\d{1,2})[./](\d{1,2})[./](\d{4})$/.exec(t);
+  const worded = /^(\d{1,2})\.?\s+([a-z]{3})[a-z]*\.?\s+(\d{4})$/.exec(t);
+  let parts: [string | undefined, number, string | undefined] | undefined;
+  if (iso) parts = [iso[1], Number(iso[2]), iso[3]];
+  else if (dotted) parts = [dotted[3], Number(dotted[2]), dotted[1]];
+  else if (worded) parts = [worded[3], months.indexOf(worded[2] ?? "") + 1, worded[1]];
+  if (!parts) return undefined;
+  const [year, month, date] = parts;
+  const day = `${year}-${String(month).padStart(2, "0")}-${(date ?? "").padStart(2, "0")}`;
+  const at = new Date(`${day}T00:00:00Z`);
+  const valid = !Number.isNaN(at.getTime()) && at.toISOString().slice(0, 10) === day;
+  return valid && Number(year) >= 2000 && Number(year) < 2100 ? day : undefined;
 }
 
 /** A number as it is read: 18,902. */
@@ -103,7 +138,7 @@ export function nothingFound(overview: Schemas["Overview"] | undefined): string 
   if (!overview || overview.repositories === 0) return "No repository has been read yet.";
   if (overview.machines === 0) return "No machine has sent its inventory yet: what would run is not known.";
   if (overview.untold > 0) {
-    return `Nothing is found to be wrong, but of ${plural(overview.untold, "repository", "repositories")} it cannot be told what runs everywhere, or nothing does.`;
+    return `No finding is recorded, but of ${plural(overview.untold, "repository", "repositories")} it cannot be told what runs everywhere, or nothing does.`;
   }
-  return "Everything asked for is there and supported.";
+  return "No finding is recorded for what is asked for here.";
 }

@@ -1,12 +1,13 @@
 import { QueryCache, QueryClient } from "@tanstack/react-query";
 import createClient, { type Middleware } from "openapi-fetch";
+import { away, back, onBack } from "../connection";
 import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
 export type Finding = Schemas["Finding"];
 export type Severity = Finding["severity"];
 
-/** An error of the service, in its own words. */
+/** An error of the service, in its own words. Its status is 0 where the service did not answer. */
 export class ServiceError extends Error {
   constructor(
     readonly status: number,
@@ -16,11 +17,33 @@ export class ServiceError extends Error {
   }
 }
 
-/** The CSRF token of the session, sent with every change. */
+/** The CSRF token of the session, sent with every change; empty where nobody is signed in. */
 const session = { csrf: "" };
 
 export function rememberSession(s: Schemas["Session"]) {
   session.csrf = s.csrf;
+}
+
+/** Whether somebody was signed in since the page was opened. */
+export function wasSignedIn(): boolean {
+  return session.csrf !== "";
+}
+
+export function forgetSession() {
+  session.csrf = "";
+}
+
+/** Calls the service; that nobody is there is told in words, and to those who show it. */
+async function reach(request: Request): Promise<Response> {
+  try {
+    const response = await fetch(request);
+    back();
+    return response;
+  } catch (error) {
+    if (request.signal.aborted) throw error;
+    away();
+    throw new ServiceError(0, "The service does not answer.");
+  }
 }
 
 const checks: Middleware = {
@@ -38,7 +61,7 @@ const checks: Middleware = {
   },
 };
 
-export const api = createClient<paths>({ baseUrl: "/" });
+export const api = createClient<paths>({ baseUrl: "/", fetch: reach });
 api.use(checks);
 
 /** The data of a call whose failures were thrown already. */
@@ -58,9 +81,11 @@ export const queries = new QueryClient({
     },
   }),
   defaultOptions: {
-    queries: {
-      staleTime: 15_000,
-      retry: (count, error) => !(error instanceof ServiceError && error.status > 0) && count < 2,
-    },
+    // Whether the browser has a network says nothing of a service on this machine.
+    queries: { staleTime: 15_000, networkMode: "always", retry: false },
+    mutations: { networkMode: "always" },
   },
 });
+
+// What was read before is read anew when the service is there again.
+onBack(() => queries.invalidateQueries());

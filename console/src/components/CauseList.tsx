@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useKeepLens } from "../lens";
 import { kindOf, plural, repositoryPage, severityText } from "../words";
+import { CopyButton } from "./CopyButton";
 import { Mark } from "./Mark";
 
 type Cause = Schemas["Cause"];
@@ -42,7 +43,10 @@ function CauseItem({ cause: c, query }: { cause: Cause; query: Record<string, st
         <p className="text-accent [overflow-wrap:anywhere]">
           <span className="sr-only">Remedy: </span>
           {several ? `In ${several}: ` : ""}
-          {c.remedy}
+          {c.remedy}{" "}
+          <CopyButton text={`${several ? `In ${several}: ` : ""}${c.remedy}`} what="this remedy">
+            copy
+          </CopyButton>
         </p>
         <p className="mt-0.5 text-small text-ink2 [overflow-wrap:anywhere]">
           {c.first

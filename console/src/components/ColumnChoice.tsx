@@ -23,14 +23,11 @@ export function ColumnChoice({ tools, chosen, pinned, narrow }: Props) {
         {pinned.length ? `, ${pinned.length} pinned` : ""}
         {narrow ? ", narrow" : ""}
       </PopoverButton>
-      <PopoverPanel
-        anchor="bottom start"
-        className="z-20 mt-1 max-h-96 w-72 overflow-auto rounded-[7px] border border-rule bg-panel p-2"
-      >
+      <PopoverPanel className="absolute top-full left-0 z-20 mt-1 max-h-96 w-72 overflow-auto max-sm:fixed max-sm:inset-x-2 max-sm:top-auto max-sm:w-auto rounded-[7px] border border-rule bg-panel p-2">
         <label className="flex items-center gap-2 border-b border-line px-1 pb-2">
           <input
             type="checkbox"
-            className="accent-accent"
+            className="h-4 w-4 accent-accent"
             checked={narrow}
             onChange={(e) => change({ narrow: e.target.checked ? "1" : undefined })}
           />
@@ -38,11 +35,11 @@ export function ColumnChoice({ tools, chosen, pinned, narrow }: Props) {
         </label>
         <ul className="py-1">
           {tools.map((t) => (
-            <li key={t.tool} className="flex items-center gap-2 px-1 py-0.5">
+            <li key={t.tool} className="flex items-center gap-2 px-1 py-1">
               <label className="flex min-w-0 flex-1 items-center gap-2">
                 <input
                   type="checkbox"
-                  className="accent-accent"
+                  className="h-4 w-4 accent-accent"
                   checked={shown.includes(t.tool)}
                   onChange={(e) => choose(t.tool, e.target.checked)}
                 />

@@ -1,15 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { NavLink, useLocation, useNavigate, useSearchParams } from "react-router";
-import { api, data, queries, type Schemas } from "../api/client";
+import { api, data, forgetSession, queries, type Schemas } from "../api/client";
+import { useAway } from "../connection";
 import { useChange, useKeepLens, useLens } from "../lens";
+import { Announcements, useReturning } from "../page";
 import { applyTheme, type Theme, theme } from "../theme";
-import { number } from "../words";
+import { clock, number, plural } from "../words";
 import { LensBar } from "./LensBar";
 import { Logo } from "./Mark";
 
 /** The frame of every page: navigation, lenses and search. On a small screen they stand above the page and scroll with it. */
 export function Layout({ session, children }: { session: Schemas["Session"]; children: ReactNode }) {
+  const main = useReturning();
   return (
     <div className="min-h-screen lg:grid lg:h-screen lg:grid-cols-[176px_1fr]">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-20 focus:bg-panel focus:p-2">
@@ -21,11 +24,33 @@ export function Layout({ session, children }: { session: Schemas["Session"]; chi
           <LensBar today={session.asOf} />
           <Find />
         </header>
-        <main id="main" className="min-h-0 flex-1 px-4 pt-4 pb-8 lg:overflow-auto lg:px-6 lg:pt-5">
+        <Connection />
+        <main
+          id="main"
+          ref={main}
+          tabIndex={-1}
+          className="min-h-0 flex-1 px-4 pt-4 pb-8 lg:overflow-auto lg:px-6 lg:pt-5"
+        >
           {children}
         </main>
       </div>
+      <Announcements />
     </div>
+  );
+}
+
+/** Says that the service does not answer, since when, and that nobody has to do anything. */
+function Connection() {
+  const since = useAway();
+  return (
+    <p
+      role="status"
+      className={since ? "border-b border-line bg-warning-soft px-4 py-1.5 text-warning lg:px-6" : "sr-only"}
+    >
+      {since
+        ? `The service has not answered since ${clock(since)}. What is shown was read before; it is tried again by itself.`
+        : ""}
+    </p>
   );
 }
 
@@ -51,7 +76,7 @@ function Navigation({ session }: { session: Schemas["Session"] }) {
       <Page to={keep("/findings")}>
         Findings
         {errors ? (
-          <span className="font-semibold text-error" title={`${errors} errors`}>
+          <span className="font-semibold text-error" title={plural(errors, "error")}>
             {number(errors)}
           </span>
         ) : null}
@@ -60,6 +85,7 @@ function Navigation({ session }: { session: Schemas["Session"] }) {
         Machines
       </Page>
       <div className="flex-1" />
+      <Page to={keep("/words")}>Words</Page>
       <ThemeChoice />
       <SignOut name={session.name} role={session.role} />
     </nav>
@@ -111,6 +137,7 @@ function SignOut({ name, role }: { name: string; role: string }) {
       title={`Signed in as ${name}, ${role}`}
       onClick={async () => {
         await api.DELETE("/api/session");
+        forgetSession();
         queries.clear();
         navigate("/sign-in");
       }}
@@ -128,8 +155,12 @@ function Find() {
   const navigate = useNavigate();
   const keep = useKeepLens();
   const box = useRef<HTMLInputElement>(null);
+  const typing = useRef(false);
   const here = pathname === "/matrix" || pathname === "/findings";
   const q = params.get("q") ?? "";
+  useEffect(() => {
+    if (box.current && !typing.current) box.current.value = q; // going back brings the words back
+  }, [q]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const typing = e.target instanceof HTMLElement && /^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName);
@@ -158,7 +189,22 @@ function Find() {
         placeholder="Find repository, tool, version  ( / )"
         defaultValue={q}
         className="w-full rounded-[7px] sm:w-64 border border-control bg-panel px-2.5 py-[3px] placeholder:text-ink3"
-        onChange={(e) => here && change({ q: e.target.value || undefined })}
+        onChange={(e) => {
+          if (!here) return;
+          // One search is one step of the history, however many letters it has.
+          const begun = typing.current && params.has("q");
+          typing.current = true;
+          change({ q: e.target.value || undefined }, begun ? "same" : "own");
+        }}
+        onBlur={() => {
+          typing.current = false;
+        }}
+        onKeyDown={(e) => {
+          const cell = document.querySelector<HTMLElement>('[role=grid] [data-at="true"]');
+          if (e.key !== "ArrowDown" || !cell) return;
+          e.preventDefault();
+          cell.focus();
+        }}
       />
     </form>
   );

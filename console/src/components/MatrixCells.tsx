@@ -1,3 +1,5 @@
+import { Link } from "react-router";
+import { useKeepLens } from "../lens";
 import { type Cell, type Row, type Tool, untold } from "../matrix";
 import { kindOf, plural, severityText } from "../words";
 import { Mark } from "./Mark";
@@ -20,7 +22,7 @@ function attention(wrong: number, row: Row): string {
   const tools = wrong ? (row.cells.length === 1 ? "1 tool" : `${wrong} of ${row.cells.length} tools`) : "";
   const what = [tools, files].filter(Boolean).join(" and ");
   if (what) return `${what} to look at`;
-  return untold(row) ? "not all can be told" : "sound";
+  return untold(row) ? "not all can be told" : "no findings";
 }
 
 const parts = [
@@ -31,15 +33,33 @@ const parts = [
 ] as const;
 
 /** A tool's name over a bar of how it stands in all repositories. */
-export function ToolHeader({ tool: t, pinned }: { tool: Tool; pinned: boolean }) {
+export function ToolHeader({
+  tool: t,
+  pinned,
+  at,
+  onFocus,
+}: {
+  tool: Tool;
+  pinned: boolean;
+  at: boolean;
+  onFocus: () => void;
+}) {
+  const keep = useKeepLens();
   const there = parts.filter(([part]) => t[part] > 0);
   const text = there.map(([part, , word]) => `${t[part]} ${word}`).join(", ");
   return (
     <>
-      <span className="truncate" title={t.title}>
+      <Link
+        to={keep("/findings", { tool: t.tool, each: "1" })}
+        className="truncate text-ink2 hover:underline"
+        title={`${t.title}: its findings`}
+        tabIndex={at ? 0 : -1}
+        data-at={at}
+        onFocus={onFocus}
+      >
         {t.title}
         {pinned ? <span className="sr-only"> (pinned)</span> : null}
-      </span>
+      </Link>
       <span className="mt-1 flex h-1.5 gap-px overflow-hidden rounded-[3px]" role="img" aria-label={text} title={text}>
         {there.map(([part, color]) => (
           <i key={part} className={color} style={{ flex: t[part] }} />

@@ -67,7 +67,7 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
   });
   // biome-ignore lint/correctness/useExhaustiveDependencies: other widths ask for another measure
   useEffect(() => columnsInView.measure(), [laid, columnsInView]);
-  const row = Math.min(at.row, rows.length - 1);
+  const row = Math.min(at.row, rows.length - 1); // -1 is the row of headings
   const from = columnsInView.getVirtualItems();
   const shown = useMemo(() => {
     const indices = new Set(from.map((i) => i.index));
@@ -85,7 +85,7 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: every move is one, also to the same cell
   useEffect(() => {
     if (!wantsFocus.current) return;
-    rowsInView.scrollToIndex(row);
+    if (row >= 0) rowsInView.scrollToIndex(row);
     if (at.column > kept) columnsInView.scrollToIndex(at.column - 1);
     let frame = 0;
     const focus = (tries: number) => {
@@ -103,7 +103,7 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
 
   const move: Move = (r, c) => {
     wantsFocus.current = true;
-    setAt({ row: Math.max(0, Math.min(rows.length - 1, r)), column: Math.max(0, Math.min(laid.length, c)) });
+    setAt({ row: Math.max(-1, Math.min(rows.length - 1, r)), column: Math.max(0, Math.min(laid.length, c)) });
   };
   const openCell = useCallback<Move>(
     (r, c) => {
@@ -111,7 +111,7 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
       if (!target) return;
       const tool = c > 0 ? ordered[c - 1]?.tool : undefined;
       const cell = tool ? cellOf(target, tool) : undefined;
-      change({ at: `${target.repository}:${tool ?? ""}` });
+      change({ at: `${target.repository}:${tool ?? ""}` }, "same");
       navigate(
         keep(repositoryPage(target.repository), { tool: cell ? tool : undefined, folder: cell?.folder || undefined }),
       );
@@ -122,14 +122,34 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
     (r, c) => setAt((now) => (now.row === r && now.column === c ? now : { row: r, column: c })),
     [],
   );
+  const pinnedNow = useRef<string | null>(null); // the column that was pinned or let go, to stay on it
+  useEffect(() => {
+    const column = ordered.findIndex((t) => t.tool === pinnedNow.current);
+    pinnedNow.current = null;
+    if (column < 0) return;
+    wantsFocus.current = true;
+    setAt((now) => ({ ...now, column: column + 1 }));
+  }, [ordered]);
+  const pin = () => {
+    const tool = ordered[at.column - 1]?.tool;
+    if (!tool) return;
+    pinnedNow.current = tool;
+    change({ pin: pinned.includes(tool) ? pinned.filter((t) => t !== tool) : [...pinned, tool] });
+  };
   const onKey = (e: KeyboardEvent) => {
+    if (e.key.toLowerCase() === "p" && !e.ctrlKey && !e.metaKey && !e.altKey) {
+      e.preventDefault();
+      pin();
+      return;
+    }
+    if (e.key === "Enter" && row < 0) return; // a heading is a link
     const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 500) / rowHeight) - 1);
     const moves: Record<string, [number, number]> = {
       ArrowUp: [row - 1, at.column],
       ArrowDown: [row + 1, at.column],
       ArrowLeft: [row, at.column - 1],
       ArrowRight: [row, at.column + 1],
-      PageUp: [row - page, at.column],
+      PageUp: [Math.max(row - page, 0), at.column],
       PageDown: [row + page, at.column],
       Home: [e.ctrlKey ? 0 : row, 0],
       End: [e.ctrlKey ? rows.length - 1 : row, laid.length],
@@ -147,6 +167,7 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
       aria-label="Repositories by tools"
       aria-rowcount={rows.length + 1}
       aria-colcount={tools.length + 1}
+      aria-description="Arrows move, Enter opens, P pins a column"
       onKeyDown={onKey}
       className="panel relative min-h-64 flex-initial overflow-auto"
     >
@@ -155,6 +176,9 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
           <div
             role="columnheader"
             aria-colindex={1}
+            tabIndex={row < 0 && at.column === 0 ? 0 : -1}
+            data-at={row < 0 && at.column === 0}
+            onFocus={() => focused(-1, 0)}
             className="sticky left-0 z-10 flex h-full shrink-0 flex-col justify-end border-r border-line bg-panel px-2.5 py-1.5 font-semibold text-ink2"
             style={{ width: first }}
           >
@@ -170,7 +194,12 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
                 className={`flex h-[51px] flex-col justify-end bg-panel px-2.5 py-1.5 font-semibold text-ink2 ${i < kept ? "z-10 border-r border-line" : ""}`}
                 style={placed(c, i < kept)}
               >
-                <ToolHeader tool={c.tool} pinned={i < kept} />
+                <ToolHeader
+                  tool={c.tool}
+                  pinned={i < kept}
+                  at={row < 0 && at.column === i + 1}
+                  onFocus={() => focused(-1, i + 1)}
+                />
               </div>
             ) : null;
           })}

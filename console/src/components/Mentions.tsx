@@ -1,14 +1,15 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { number } from "../words";
-import { placeOf } from "./FindingList";
 import { Panel } from "./Panel";
+import { PlaceOf } from "./PlaceOf";
+import { Word } from "./Word";
 
 /** So many places are shown before one asks for all. */
 const mostMentions = 8;
 
 /** What looks like a tool beside a version and made no claim, so that nobody has to trust the reader blindly. */
-export function Mentions({ list }: { list: Schemas["Mention"][] }) {
+export function Mentions({ list, repository, link }: { list: Schemas["Mention"][]; repository: string; link: string }) {
   const [all, setAll] = useState(false);
   if (list.length === 0) return null;
   const shown = all ? list : list.slice(0, mostMentions);
@@ -16,7 +17,7 @@ export function Mentions({ list }: { list: Schemas["Mention"][] }) {
     <Panel title="Not understood" className="mt-3.5">
       <p className="mb-1 text-ink2">
         {list.length === 1 ? "One place looks" : `${number(list.length)} places look`} like a tool beside a version, and
-        no claim was made of {list.length === 1 ? "it" : "them"}. No verdict rests on{" "}
+        no <Word id="claim">claim</Word> was made of {list.length === 1 ? "it" : "them"}. No verdict rests on{" "}
         {list.length === 1 ? "it" : "them"}.
       </p>
       <table className="w-full table-fixed max-sm:block">
@@ -43,7 +44,7 @@ export function Mentions({ list }: { list: Schemas["Mention"][] }) {
               <td className="py-1 text-ink2 max-sm:inline max-sm:pr-2">{m.title}</td>
               <td className="py-1 pr-3 font-mono text-mono [overflow-wrap:anywhere] max-sm:inline">{m.raw}</td>
               <td className="py-1 pr-3 font-mono text-mono text-ink2 [overflow-wrap:anywhere] max-sm:block max-sm:py-0">
-                {placeOf(m)}
+                <PlaceOf repository={repository} place={m} link={link} />
               </td>
               <td className="py-1 text-ink2 max-sm:block max-sm:py-0">{m.reason}</td>
             </tr>

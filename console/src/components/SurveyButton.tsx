@@ -1,39 +1,81 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { api, data, queries, type Schemas } from "../api/client";
-import { day } from "../words";
+import { useAway } from "../connection";
+import { useMayLead } from "../session";
+import { moment, plural } from "../words";
 
-/** Starts a survey and shows how far it is; the pages are read again when it ends. */
+type Survey = Schemas["Survey"];
+
+/** Starts a survey and shows how far it is and what it changed; the pages are read again when it ends. */
 export function SurveyButton() {
-  const [running, setRunning] = useState<Schemas["Survey"] | null>(null);
+  const may = useMayLead();
+  const away = useAway();
+  const [watched, setWatched] = useState<Survey | null>(null);
   const surveys = useQuery({ queryKey: ["surveys"], queryFn: () => data(api.GET("/api/surveys")) });
-  const start = useMutation({
-    mutationFn: () => data(api.POST("/api/surveys")),
-    onSuccess: (s) => {
-      setRunning(s);
-      const events = new EventSource(`/api/surveys/${s.id}/events`);
-      const end = () => {
-        events.close();
-        setRunning(null);
-        queries.invalidateQueries();
-      };
-      events.addEventListener("survey", (e) => {
-        const now = JSON.parse(e.data) as Schemas["Survey"];
-        if (now.state === "running") setRunning(now);
-        else end();
-      });
-      events.onerror = end;
-    },
-  });
-  const last = surveys.data?.surveys.find((s) => s.state === "finished");
+  const newest = surveys.data?.surveys[0];
+  const start = useMutation({ mutationFn: () => data(api.POST("/api/surveys")), onSuccess: setWatched });
+  // One that somebody else began, or the schedule, is shown as well.
+  const running = watched ?? (newest?.state === "running" ? newest : null);
+  const id = running?.id;
+  useEffect(() => {
+    if (id === undefined || away) return;
+    const events = new EventSource(`/api/surveys/${id}/events`);
+    const end = () => {
+      events.close();
+      queries.invalidateQueries().then(() => setWatched(null));
+    };
+    events.addEventListener("survey", (e) => {
+      const now = JSON.parse(e.data) as Survey;
+      if (now.state === "running") setWatched(now);
+      else end();
+    });
+    events.onerror = end; // the list of surveys says what became of it
+    return () => events.close();
+  }, [id, away]);
+  const busy = running !== null;
   return (
     <div className="sm:text-right">
-      <button type="button" className="control sm:ml-auto" disabled={running !== null} onClick={() => start.mutate()}>
-        {running ? `Reading ${running.done} of ${running.total}` : "Survey now"}
-      </button>
+      {may ? (
+        <button
+          type="button"
+          className={`control sm:ml-auto ${busy ? "!cursor-default text-ink2" : ""}`}
+          aria-disabled={busy}
+          onClick={() => !busy && !start.isPending && start.mutate()}
+        >
+          {busy ? "Surveying …" : "Survey now"}
+        </button>
+      ) : null}
+      {running ? (
+        <progress
+          aria-label="Repositories read"
+          className="mt-1 block h-1.5 w-40 accent-accent sm:ml-auto"
+          value={running.done}
+          max={Math.max(running.total, 1)}
+        />
+      ) : null}
       <p className="mt-1 text-small text-ink2" role="status">
-        {start.error ? start.error.message : last ? `Last survey as of ${day(last.asOf)}` : "Never surveyed"}
+        {running
+          ? `Read ${running.done} of ${plural(running.total, "repository", "repositories")}`
+          : start.error
+            ? start.error.message
+            : newest
+              ? said(newest)
+              : surveys.isSuccess
+                ? "Never surveyed"
+                : ""}
       </p>
     </div>
   );
+}
+
+/** What became of a survey. */
+function said(s: Survey): string {
+  const when = moment(s.finishedAt || s.startedAt);
+  if (s.state !== "finished") return `The survey of ${when} ${s.state}: ${s.message}`;
+  const changes = [
+    s.opened ? `${plural(s.opened, "finding")} opened` : "",
+    s.closed ? `${s.opened ? s.closed : plural(s.closed, "finding")} closed` : "",
+  ].filter(Boolean);
+  return `Surveyed ${when}: ${changes.length > 0 ? changes.join(", ") : "nothing changed"}`;
 }

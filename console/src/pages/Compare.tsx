@@ -3,8 +3,9 @@ import { useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { Mark } from "../components/Mark";
 import { Panel } from "../components/Panel";
-import { Empty, Failure, Loading } from "../components/States";
+import { Empty, Waiting } from "../components/States";
 import { useChange, useLens } from "../lens";
+import { Heading } from "../page";
 import { MachineLink } from "./Machine";
 
 type Detail = Schemas["MachineDetail"];
@@ -25,12 +26,11 @@ export function Compare() {
         data(api.GET("/api/machines/{name}/detail", { params: { path: { name }, query: { asOf: lens.asOf } } })),
     })),
   });
-  if (all.isPending) return <Loading what="the machines" />;
-  if (all.error) return <Failure error={all.error} />;
+  if (!all.data) return <Waiting error={all.error} what="the machines" />;
   if (names.length < 2) {
     return (
       <>
-        <h1 className="mb-3">Two machines</h1>
+        <Heading title="Two machines" className="mb-3" />
         <Empty title="There is no second machine">Two have to send their inventories to be compared.</Empty>
       </>
     );
@@ -39,16 +39,15 @@ export function Compare() {
   const error = left?.error ?? right?.error;
   return (
     <>
-      <h1>Two machines</h1>
+      <Heading title="Two machines" />
       <div className="mt-2 flex flex-wrap gap-3">
         <Choice label="Left" value={a} names={names} param="a" />
         <Choice label="Right" value={b} names={names} param="b" />
       </div>
-      {error ? <Failure error={error} /> : null}
       {left?.data && right?.data ? (
         <Beside left={left.data} right={right.data} />
-      ) : error ? null : (
-        <Loading what="both machines" />
+      ) : (
+        <Waiting error={error ?? null} what="both machines" />
       )}
     </>
   );

@@ -1,23 +1,26 @@
-import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { api, data, type Schemas, type Severity } from "../api/client";
 import { CauseList } from "../components/CauseList";
-import { FilterChip } from "../components/FilterChip";
-import { FindingList } from "../components/FindingList";
-import { Empty, Failure, Loading } from "../components/States";
+import { FindingFilters } from "../components/FindingFilters";
+import { FindingList, keyOf, placesOf, remedyOf } from "../components/FindingList";
+import { Empty, Waiting } from "../components/States";
+import { Word } from "../components/Word";
+import { copy } from "../copy";
 import { useChange, useLens } from "../lens";
-import { kindOf, nothingFound, number, opened, plural } from "../words";
+import { Heading } from "../page";
+import { nothingFound, number, opened, plural } from "../words";
 
 const pageSize = 50;
 
-const filters = ["class", "severity", "repository", "age", "over", "q", "cause", "apart"];
+const filters = ["class", "severity", "repository", "tool", "tag", "age", "over", "q", "cause", "apart"];
 
 /** What is wrong: its causes first, each finding one step behind. Filters live in the URL. */
 export function Findings() {
   const lens = useLens();
   const [params] = useSearchParams();
   const change = useChange();
-  const classes = params.getAll("class");
   const cause = params.get("cause");
   const apart = params.has("apart");
   const each = params.has("each") || cause !== null || apart;
@@ -25,14 +28,16 @@ export function Findings() {
     queryKey: ["overview", lens],
     queryFn: () => data(api.GET("/api/overview", { params: { query: lens } })),
   });
-  const toggle = (name: string) =>
-    change({ class: classes.includes(name) ? classes.filter((c) => c !== name) : [...classes, name] });
   const filtered = filters.some((f) => params.has(f));
   return (
     <>
-      <h1>Findings</h1>
+      <Heading title="Findings" />
       <div className="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1 text-ink2">
         <Ways each={each} filtered={filtered} />
+        <span>
+          A <Word id="cause">cause</Word> is what one act would mend; the worst stand first, then those that reach
+          furthest.
+        </span>
         {overview.data?.apart && !apart ? (
           <button
             type="button"
@@ -44,19 +49,7 @@ export function Findings() {
           </button>
         ) : null}
       </div>
-      <div className="my-3 flex flex-wrap gap-2">
-        {(apart ? [] : (overview.data?.classes ?? [])).map((c) => (
-          <FilterChip
-            key={c.class}
-            kind={c.class}
-            severity={c.severity}
-            label={kindOf(c.class).short}
-            count={c.total}
-            on={classes.includes(c.class)}
-            onToggle={() => toggle(c.class)}
-          />
-        ))}
-      </div>
+      <FindingFilters overview={overview.data} apart={apart} />
       {each ? (
         <Each overview={overview.data} filtered={filtered} />
       ) : (
@@ -106,12 +99,15 @@ function useFilter() {
   const [params] = useSearchParams();
   const classes = params.getAll("class");
   const severities = params.getAll("severity") as Severity[];
+  const some = (name: string) => (params.has(name) ? params.getAll(name) : undefined);
   const numberOf = (name: string) => (params.has(name) ? Number(params.get(name)) : undefined);
   return {
     ...lens,
     class: classes.length ? classes : undefined,
     severity: severities.length ? severities : undefined,
-    repository: params.get("repository") ?? undefined,
+    repository: some("repository"),
+    tool: some("tool"),
+    tag: some("tag"),
     age: numberOf("age"),
     over: numberOf("over"),
     q: params.get("q") ?? undefined,
@@ -132,17 +128,17 @@ function Causes({ overview, filtered }: Shown) {
       const shown = pages.reduce((n, p) => n + p.causes.length, 0);
       return shown < last.total ? shown : undefined;
     },
+    placeholderData: keepPreviousData,
   });
   const causes = list.data?.pages.flatMap((p) => p.causes) ?? [];
   const total = list.data?.pages[0]?.total ?? 0;
   const kept = Object.fromEntries(
-    ["class", "severity", "repository", "age", "over", "q"].map((f) => [f, params.getAll(f)]),
+    ["class", "severity", "repository", "tool", "tag", "age", "over", "q"].map((f) => [f, params.getAll(f)]),
   );
   return (
     <>
-      <Status text={list.isPending ? undefined : plural(total, "cause")} filtered={filtered} one={total === 1} />
-      {list.error ? <Failure error={list.error} /> : null}
-      {list.isPending ? <Loading what="the causes" /> : null}
+      <Status text={list.data ? plural(total, "cause") : undefined} filtered={filtered} one={total === 1} />
+      {list.data ? null : <Waiting error={list.error} what="the causes" />}
       {list.isSuccess && causes.length === 0 ? <Nothing overview={overview} filtered={filtered} what="cause" /> : null}
       {causes.length > 0 ? (
         <div className="panel px-4">
@@ -157,10 +153,12 @@ function Causes({ overview, filtered }: Shown) {
 
 function Each({ overview, filtered }: Shown) {
   const [params] = useSearchParams();
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const filter = {
     ...useFilter(),
     cause: params.get("cause") ?? undefined,
     apart: params.has("apart") ? true : undefined,
+    sort: "need" as const,
   };
   const list = useInfiniteQuery({
     queryKey: ["findings", filter],
@@ -170,25 +168,81 @@ function Each({ overview, filtered }: Shown) {
       const shown = pages.reduce((n, p) => n + p.findings.length, 0);
       return shown < last.total ? shown : undefined;
     },
+    placeholderData: keepPreviousData,
   });
   const findings = list.data?.pages.flatMap((p) => p.findings) ?? [];
   const total = list.data?.pages[0]?.total ?? 0;
   return (
     <>
-      <Status text={list.isPending ? undefined : plural(total, "finding")} filtered={filtered} one={total === 1} />
-      {list.error ? <Failure error={list.error} /> : null}
-      {list.isPending ? <Loading what="the findings" /> : null}
+      <Status text={list.data ? plural(total, "finding") : undefined} filtered={filtered} one={total === 1} />
+      {list.data ? null : <Waiting error={list.error} what="the findings" />}
       {list.isSuccess && findings.length === 0 ? (
         <Nothing overview={overview} filtered={filtered} what="finding" />
       ) : null}
       {findings.length > 0 ? (
         <div className="panel px-4">
           <h2 className="sr-only">List</h2>
-          <FindingList findings={findings} withRepository />
+          <Copies shown={findings} chosen={chosen} onChoose={setChosen} />
+          <FindingList
+            findings={findings}
+            withRepository
+            links={Object.assign({}, ...(list.data?.pages.map((p) => p.links) ?? []))}
+            selection={{
+              has: (f) => chosen.has(keyOf(f)),
+              toggle: (f) => {
+                const next = new Set(chosen);
+                if (!next.delete(keyOf(f))) next.add(keyOf(f));
+                setChosen(next);
+              },
+            }}
+          />
         </div>
       ) : null}
       <More left={list.hasNextPage ? total - findings.length : 0} onMore={() => list.fetchNextPage()} />
     </>
+  );
+}
+
+type Choosing = {
+  shown: Schemas["Finding"][];
+  chosen: ReadonlySet<string>;
+  onChoose: (chosen: ReadonlySet<string>) => void;
+};
+
+/** What can be done with the findings that are selected, or with all that are shown. */
+function Copies({ shown, chosen, onChoose }: Choosing) {
+  const selected = shown.filter((f) => chosen.has(keyOf(f)));
+  const meant = selected.length > 0 ? selected : shown;
+  const what = selected.length > 0 ? `${number(selected.length)} selected` : "all that are shown";
+  return (
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line py-2 text-ink2">
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="h-4 w-4 accent-accent"
+          checked={selected.length > 0 && selected.length === shown.length}
+          ref={(box) => {
+            if (box) box.indeterminate = selected.length > 0 && selected.length < shown.length;
+          }}
+          onChange={(e) => onChoose(new Set(e.target.checked ? shown.map(keyOf) : []))}
+        />
+        {selected.length > 0 ? `${number(selected.length)} selected` : "Select all"}
+      </label>
+      <button
+        type="button"
+        className="cursor-pointer text-accent underline"
+        onClick={() => copy(`${meant.map(remedyOf).join("\n")}\n`, plural(meant.length, "remedy", "remedies"))}
+      >
+        Copy remedies<span className="sr-only"> of {what}</span>
+      </button>
+      <button
+        type="button"
+        className="cursor-pointer text-accent underline"
+        onClick={() => copy(`${meant.map(placesOf).join("\n")}\n`, `the places of ${plural(meant.length, "finding")}`)}
+      >
+        Copy places<span className="sr-only"> of {what}</span>
+      </button>
+    </div>
   );
 }
 
@@ -197,7 +251,9 @@ function Status({ text, filtered, one }: { text: string | undefined; filtered: b
   const [params] = useSearchParams();
   const severities = params.getAll("severity");
   const said = [
-    params.has("repository") ? `in ${params.get("repository")}` : "",
+    params.has("repository") ? `in ${params.getAll("repository").join(" or ")}` : "",
+    params.has("tool") ? `on ${params.getAll("tool").join(" or ")}` : "",
+    params.has("tag") ? `with the tag ${params.getAll("tag").join(" or ")}` : "",
     severities.length ? `severity ${severities.join(" or ")}` : "",
     opened(params.get("age"), params.get("over")),
     params.has("cause") ? "of one cause" : "",

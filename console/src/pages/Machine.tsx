@@ -6,8 +6,9 @@ import { FindingList } from "../components/FindingList";
 import { Mark } from "../components/Mark";
 import { Panel } from "../components/Panel";
 import { PathRace } from "../components/PathRace";
-import { Empty, Failure, Loading } from "../components/States";
+import { Empty, Waiting } from "../components/States";
 import { useKeepLens, useLens } from "../lens";
+import { Heading } from "../page";
 import { bytes, day, machineKinds, machinePage, number, plural, repositoryPage, several } from "../words";
 
 type Detail = Schemas["MachineDetail"];
@@ -23,8 +24,7 @@ export function Machine() {
     queryFn: () =>
       data(api.GET("/api/machines/{name}/detail", { params: { path: { name }, query: { asOf: lens.asOf } } })),
   });
-  if (q.isPending) return <Loading what={name} />;
-  if (q.error) return <Failure error={q.error} />;
+  if (!q.data) return <Waiting error={q.error} what={name} />;
   const d = q.data;
   const m = d.machine;
   const titles = Object.fromEntries(d.serving.map((s) => [s.tool, s.title]));
@@ -37,7 +37,7 @@ export function Machine() {
       </p>
       <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
         <div className="min-w-0">
-          <h1 className="[overflow-wrap:anywhere]">{m.name}</h1>
+          <Heading title={m.name} className="[overflow-wrap:anywhere]" />
           <p className="text-ink2">
             {[machineKinds[m.kind] ?? m.kind, `${m.os} ${m.arch}`, m.parent ? `in ${m.parent}` : "", m.tags.join(", ")]
               .filter(Boolean)
@@ -194,8 +194,13 @@ function NeedsOf({ name }: { name: string }) {
     queryFn: () =>
       data(api.GET("/api/machines/{name}/needs", { params: { path: { name }, query: { asOf: lens.asOf } } })),
   });
-  if (q.error) return <Failure error={q.error} />;
-  if (!q.data) return null;
+  if (!q.data) {
+    return q.error ? (
+      <p role="alert" className="text-ink2">
+        {q.error.message}
+      </p>
+    ) : null;
+  }
   const { install, spare, asking } = q.data;
   const total = spare.reduce((sum, s) => sum + s.sizeBytes, 0);
   return (

@@ -3,8 +3,9 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { Panel } from "../components/Panel";
-import { Empty, Failure, Loading } from "../components/States";
+import { Empty, Waiting } from "../components/States";
 import { useKeepLens } from "../lens";
+import { Heading } from "../page";
 import { day, machineKinds, machinePage, number, plural } from "../words";
 
 type Summary = Schemas["MachineSummary"];
@@ -14,13 +15,12 @@ export function Machines() {
   const keep = useKeepLens();
   const [words, setWords] = useState("");
   const q = useQuery({ queryKey: ["machines"], queryFn: () => data(api.GET("/api/machines")) });
-  if (q.isPending) return <Loading what="the machines" />;
-  if (q.error) return <Failure error={q.error} />;
+  if (!q.data) return <Waiting error={q.error} what="the machines" />;
   const { machines, groups } = q.data;
   if (machines.length === 0) {
     return (
       <>
-        <h1 className="mb-3">Machines</h1>
+        <Heading title="Machines" className="mb-3" />
         <Empty title="No machine has sent its inventory yet">
           On each machine: <code className="font-mono text-mono">wexo machines send --every 6h</code>
         </Empty>
@@ -38,7 +38,7 @@ export function Machines() {
     <>
       <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
         <div>
-          <h1>Machines</h1>
+          <Heading title="Machines" />
           <p className="mt-1 max-w-[720px] text-lead text-ink2">
             {number(ready.length)} of {plural(machines.length, "machine")}{" "}
             {ready.length === 1 ? "is ready for all that matters to it" : "are ready for all that matters to them"}

@@ -5,9 +5,10 @@ import { api, data, type Schemas } from "../api/client";
 import { ColumnChoice } from "../components/ColumnChoice";
 import { FilterChip } from "../components/FilterChip";
 import { MatrixGrid } from "../components/MatrixGrid";
-import { Empty, Failure, Loading } from "../components/States";
+import { Empty, Waiting } from "../components/States";
 import { useChange, useLens } from "../lens";
-import { type Data, type Row, textOf, untold, useMatrix } from "../matrix";
+import { type Data, type Row, type Tool, textOf, untold, useMatrix } from "../matrix";
+import { Heading } from "../page";
 import { kindOf, kinds, number, plural } from "../words";
 
 type Overview = Schemas["Overview"];
@@ -16,12 +17,11 @@ type Overview = Schemas["Overview"];
 export function Matrix() {
   const lens = useLens();
   const { matrix, error } = useMatrix(lens);
-  if (error) return <Failure error={error} />;
-  if (!matrix) return <Loading what="the matrix" />;
+  if (!matrix) return <Waiting error={error} what="the matrix" />;
   if (matrix.total === 0) {
     return (
       <>
-        <h1 className="mb-3">Matrix</h1>
+        <Heading title="Matrix" className="mb-3" />
         <Empty title="No repository has been read yet">
           Add some with <code className="font-mono text-mono">wexo repositories add PATH</code>, then start a survey.
         </Empty>
@@ -42,15 +42,22 @@ function Shown({ matrix: newest }: { matrix: Data }) {
     queryKey: ["overview", lens],
     queryFn: () => data(api.GET("/api/overview", { params: { query: lens } })),
   });
-  const chips = useMemo(() => count(matrix, overview.data), [matrix, overview.data]);
-  const rows = useMemo(() => {
+  // What is kept by words and by how repositories stand; classes choose among these, and their chips count them.
+  const kept = useMemo(() => {
     const titles = new Map(matrix.tools.map((t) => [t.tool, t.title]));
     return filter.any ? matrix.rows.filter((r) => keeps(r, titles, filter)) : matrix.rows;
   }, [matrix, filter]);
-  const tools = useMemo(
-    () => matrix.tools.filter((t) => filter.tools.length === 0 || filter.tools.includes(t.tool)),
-    [matrix.tools, filter.tools],
-  );
+  const chips = useMemo(() => count(kept, filter.classes, overview.data), [kept, filter.classes, overview.data]);
+  const rows = useMemo(() => {
+    const chosen =
+      filter.classes.length > 0 ? kept.filter((r) => r.cells.some((c) => classed(c, filter.classes))) : kept;
+    return filter.byNeed ? [...chosen].sort((a, b) => compareNeed(needOf(a.cells), needOf(b.cells))) : chosen;
+  }, [kept, filter]);
+  const occurring = useMemo(() => toolsIn(matrix.tools, rows), [matrix.tools, rows]);
+  const tools = useMemo(() => {
+    const shown = filter.tools.length > 0 ? matrix.tools.filter((t) => filter.tools.includes(t.tool)) : occurring;
+    return filter.byNeed ? [...shown].sort((a, b) => compareNeed(a, b)) : shown;
+  }, [matrix.tools, occurring, filter]);
   const pinned = useMemo(() => filter.pinned.filter((p) => tools.some((t) => t.tool === p)), [filter.pinned, tools]);
   const toggle = (kind: string) =>
     change({
@@ -59,14 +66,14 @@ function Shown({ matrix: newest }: { matrix: Data }) {
   const reading = matrix.rows.length < matrix.total;
   return (
     <div className="flex h-full min-h-[420px] flex-col">
-      <h1>Matrix</h1>
+      <Heading title="Matrix" />
       <p className="text-ink2">
         What each repository asks for, and what would run.{" "}
         <span role="status">
           {reading
             ? `${number(matrix.rows.length)} of ${number(matrix.total)} repositories read so far`
             : `${filter.any ? `${number(rows.length)} of ` : ""}${plural(matrix.total, "repository", "repositories")}`}
-          , {plural(matrix.tools.length, "tool")}.
+          , {plural(tools.length, "tool")}.
         </span>
         {filter.any ? (
           <button
@@ -80,6 +87,17 @@ function Shown({ matrix: newest }: { matrix: Data }) {
       </p>
       <div className="my-3 flex flex-wrap gap-2">
         <ColumnChoice tools={matrix.tools} chosen={filter.tools} pinned={pinned} narrow={filter.narrow} />
+        <label className={`control ${filter.byNeed ? "!border-accent bg-accent-soft" : ""}`}>
+          <span className="text-ink2">Sorted by</span>
+          <select
+            className="min-h-6 bg-transparent text-ink"
+            value={filter.byNeed ? "need" : "name"}
+            onChange={(e) => change({ sort: e.target.value === "need" ? "need" : undefined })}
+          >
+            <option value="name">name</option>
+            <option value="need">need</option>
+          </select>
+        </label>
         {chips.map((c) => (
           <FilterChip
             key={c.kind}
@@ -96,7 +114,7 @@ function Shown({ matrix: newest }: { matrix: Data }) {
         <Empty title="No repository matches">Take a filter away to see more.</Empty>
       ) : (
         <MatrixGrid
-          key={filter.tools.join()}
+          key={`${filter.tools.join()} ${filter.byNeed}`}
           tools={tools}
           rows={rows}
           machines={overview.data?.machines ?? 0}
@@ -113,6 +131,7 @@ type Filter = {
   show: string | null;
   words: string[];
   any: boolean;
+  byNeed: boolean;
   tools: string[];
   pinned: string[];
   narrow: boolean;
@@ -129,20 +148,24 @@ function filterOf(params: URLSearchParams): Filter {
     show,
     words,
     any,
+    byNeed: params.get("sort") === "need",
     tools: params.getAll("tool"),
     pinned: params.getAll("pin"),
     narrow: params.has("narrow"),
   };
 }
 
-/** Cells by every class they have, or by their state where nothing is wrong. */
-function count(m: Data, overview: Overview | undefined): { kind: string; severity: string; count: number }[] {
-  const found = new Map<string, { kind: string; severity: string; count: number }>();
-  for (const row of m.rows) {
+/** Cells by every class they have, or by their state where nothing is wrong. A class that is chosen stays, whatever it counts. */
+function count(
+  rows: Row[],
+  chosen: string[],
+  overview: Overview | undefined,
+): { kind: string; severity: string; count: number }[] {
+  const found = new Map(chosen.map((kind) => [kind, { kind, severity: severityOf(kind, overview), count: 0 }]));
+  for (const row of rows) {
     for (const cell of row.cells) {
       for (const kind of cell.classes.length ? cell.classes : [cell.kind]) {
-        const severity = severityOf(kind, overview);
-        const at = found.get(kind) ?? { kind, severity, count: 0 };
+        const at = found.get(kind) ?? { kind, severity: severityOf(kind, overview), count: 0 };
         at.count++;
         found.set(kind, at);
       }
@@ -158,13 +181,40 @@ function severityOf(kind: string, overview: Overview | undefined): string {
   return found?.severity ?? (kind === "met" ? "met" : "note");
 }
 
+/** The tools that some rows use, with how they stand in these. */
+function toolsIn(tools: Tool[], rows: Row[]): Tool[] {
+  const of = new Map(tools.map((t) => [t.tool, { ...t, error: 0, warning: 0, note: 0, met: 0 }]));
+  for (const row of rows) {
+    for (const cell of row.cells) {
+      const tool = of.get(cell.tool);
+      if (tool) tool[cell.severity || "met"]++;
+    }
+  }
+  return [...of.values()].filter((t) => t.error + t.warning + t.note + t.met > 0);
+}
+
+type Need = { error: number; warning: number; note: number };
+
+/** How much of a row is to be looked at. */
+function needOf(cells: Row["cells"]): Need {
+  const need = { error: 0, warning: 0, note: 0 };
+  for (const c of cells) if (c.severity && c.severity !== "met") need[c.severity]++;
+  return need;
+}
+
+/** What needs most comes first. */
+function compareNeed(a: Need, b: Need): number {
+  return b.error - a.error || b.warning - a.warning || b.note - a.note;
+}
+
+function classed(cell: Row["cells"][number], classes: string[]): boolean {
+  return classes.includes(cell.kind) || cell.classes.some((kind) => classes.includes(kind));
+}
+
 function keeps(row: Row, titles: Map<string, string>, f: Filter): boolean {
   const troubled = row.loose > 0 || row.cells.some((c) => c.classes.length > 0);
   if (f.show === "troubled" && !troubled) return false;
   if (f.show === "healthy" && (troubled || untold(row))) return false;
   if (f.show === "untold" && (troubled || !untold(row))) return false;
-  const classed = (c: Row["cells"][number]) =>
-    f.classes.includes(c.kind) || c.classes.some((kind) => f.classes.includes(kind));
-  if (f.classes.length && !row.cells.some(classed)) return false;
   return f.words.length === 0 || f.words.every((w) => textOf(row, titles).includes(w));
 }

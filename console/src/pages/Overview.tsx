@@ -7,9 +7,10 @@ import { api, data, type Schemas } from "../api/client";
 import { CauseList } from "../components/CauseList";
 import { Mark } from "../components/Mark";
 import { Panel } from "../components/Panel";
-import { Empty, Failure, Loading } from "../components/States";
+import { Empty, Waiting } from "../components/States";
 import { SurveyButton } from "../components/SurveyButton";
 import { useKeepLens, useLens } from "../lens";
+import { Heading } from "../page";
 import {
   ago,
   day,
@@ -33,13 +34,12 @@ export function Overview() {
     queryKey: ["overview", lens],
     queryFn: () => data(api.GET("/api/overview", { params: { query: lens } })),
   });
-  if (q.isPending) return <Loading what="the overview" />;
-  if (q.error) return <Failure error={q.error} />;
+  if (!q.data) return <Waiting error={q.error} what="the overview" />;
   const o = q.data;
   if (o.repositories === 0) {
     return (
       <>
-        <h1 className="mb-3">Overview</h1>
+        <Heading title="Overview" className="mb-3" />
         <Empty title="No repository has been read yet">
           Add some with <code className="font-mono text-mono">wexo repositories add PATH</code>, then start a survey.
           <div className="mt-3 flex justify-center">
@@ -53,7 +53,7 @@ export function Overview() {
     <>
       <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
         <div>
-          <h1>Overview</h1>
+          <Heading title="Overview" />
           <p className="mt-1 max-w-[720px] text-lead text-ink2">
             <Count
               to={keep("/findings", { severity: "error", each: "1" })}

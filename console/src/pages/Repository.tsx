@@ -3,15 +3,18 @@ import { useEffect, useState } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import { api, data, type Schemas } from "../api/client";
 import { CauseList } from "../components/CauseList";
-import { FindingList, placeOf } from "../components/FindingList";
+import { FindingList } from "../components/FindingList";
 import { Ladder } from "../components/Ladder";
 import { Mark } from "../components/Mark";
 import { Mentions } from "../components/Mentions";
 import { Panel } from "../components/Panel";
+import { PlaceOf, placeText } from "../components/PlaceOf";
 import { Ruler } from "../components/Ruler";
-import { Empty, Failure, Loading } from "../components/States";
+import { Empty, Waiting } from "../components/States";
 import { Together } from "../components/Together";
+import { Word } from "../components/Word";
 import { useChange, useKeepLens, useLens } from "../lens";
+import { Heading } from "../page";
 import { day, kindOf, number, several, severityText } from "../words";
 
 type Detail = Schemas["RepositoryDetail"];
@@ -38,8 +41,7 @@ export function Repository() {
     queryKey: ["repository", name, lens],
     queryFn: () => data(api.GET("/api/repositories/{name}", { params: { path: { name }, query: lens } })),
   });
-  if (q.isPending) return <Loading what={name} />;
-  if (q.error) return <Failure error={q.error} />;
+  if (!q.data) return <Waiting error={q.error} what={name} />;
   return <Shown repository={q.data} />;
 }
 
@@ -58,7 +60,7 @@ function Shown({ repository: r }: { repository: Detail }) {
           Matrix
         </Link>
       </p>
-      <h1 className="[overflow-wrap:anywhere]">{r.name}</h1>
+      <Heading title={r.name} className="[overflow-wrap:anywhere]" />
       <p className="text-ink2 [overflow-wrap:anywhere]">
         <span className="font-mono text-mono">{r.path}</span>
         {r.commit ? (
@@ -69,18 +71,29 @@ function Shown({ repository: r }: { repository: Detail }) {
         ) : null}
         {r.readAt ? ` · read ${day(r.readAt)}` : ""}
       </p>
+      {params.has("tool") && !wanted && subjects.length > 0 ? (
+        <p role="status" className="mt-1 rounded-md bg-warning-soft px-2 py-1 text-warning">
+          Nothing in {params.get("folder") ? `${params.get("folder")}/` : "the root folder"} speaks of{" "}
+          {params.get("tool")}; shown is what is said of {chosen?.tool.title}.
+        </p>
+      ) : null}
       {r.notice ? <p className="mt-1 text-warning">{r.notice}</p> : null}
       {troubled + (r.findings.length > 0 ? 1 : 0) > 1 ? <First repository={r.name} /> : null}
       {r.findings.length > 0 ? (
         <section className="panel mt-3.5 px-4 pt-3">
           <h2>Files</h2>
-          <FindingList findings={r.findings} />
+          <FindingList findings={r.findings} links={{ [r.name]: r.link }} />
         </section>
       ) : null}
       {chosen ? (
         <>
           <Subjects list={subjects} chosen={chosen} />
-          <Subject key={`${chosen.folder}:${chosen.tool.tool}`} folder={chosen.folder} tool={chosen.tool} />
+          <Subject
+            key={`${chosen.folder}:${chosen.tool.tool}`}
+            folder={chosen.folder}
+            tool={chosen.tool}
+            repository={r}
+          />
           <Together repository={r.name} folder={chosen.folder} />
         </>
       ) : (
@@ -88,7 +101,7 @@ function Shown({ repository: r }: { repository: Detail }) {
           <Empty title="No tool">Nothing in this repository speaks of a tool that the catalogue knows.</Empty>
         </div>
       )}
-      <Mentions list={r.mentions} />
+      <Mentions list={r.mentions} repository={r.name} link={r.link} />
     </>
   );
 }
@@ -102,7 +115,8 @@ function First({ repository }: { repository: string }) {
   const keep = useKeepLens();
   const q = useQuery({
     queryKey: ["causes", repository, lens],
-    queryFn: () => data(api.GET("/api/causes", { params: { query: { ...lens, repository, limit: mostCauses } } })),
+    queryFn: () =>
+      data(api.GET("/api/causes", { params: { query: { ...lens, repository: [repository], limit: mostCauses } } })),
   });
   const total = q.data?.total ?? 0;
   if (!q.data || total < 2) return null;
@@ -144,7 +158,7 @@ function Subjects({ list, chosen }: { list: SubjectOf[]; chosen: SubjectOf }) {
             key={`${s.folder}:${s.tool.tool}`}
             type="button"
             aria-current={s === chosen ? "true" : undefined}
-            onClick={() => change({ tool: s.tool.tool, folder: s.folder || undefined })}
+            onClick={() => change({ tool: s.tool.tool, folder: s.folder || undefined }, "same")}
             className={`flex cursor-pointer items-center gap-1.5 rounded-[7px] border px-2.5 py-0.5 [overflow-wrap:anywhere] ${s === chosen ? "border-accent bg-accent-soft" : "border-control bg-panel"}`}
           >
             <Mark kind={kind} className={severityText[severity]} silent />
@@ -168,7 +182,7 @@ function sound(r: Schemas["Resolution"]): boolean {
   return r.state === "met" || r.state === "unpinned";
 }
 
-function Subject({ folder, tool: t }: SubjectOf) {
+function Subject({ folder, tool: t, repository }: SubjectOf & { repository: Detail }) {
   const [machine, setMachine] = useState(
     () => (t.resolutions.find((r) => r.state !== "met") ?? t.resolutions[0])?.machines[0],
   );
@@ -179,9 +193,9 @@ function Subject({ folder, tool: t }: SubjectOf) {
         <Panel title={`${t.title} in ${folder ? `${folder}/` : "the root folder"}`}>
           <Ruler ruler={t.ruler} title={t.title} />
         </Panel>
-        <Claims tool={t} />
+        <Claims tool={t} repository={repository} />
       </div>
-      <Panel title="Ladder">
+      <Panel title="Ladder" word="ladder">
         {t.resolutions.length > 1 ? (
           <label className="mb-2 flex items-center gap-2 text-ink2">
             Seen from
@@ -210,7 +224,11 @@ function Subject({ folder, tool: t }: SubjectOf) {
         )}
       </Panel>
       <Panel title="Findings" className="lg:col-span-2">
-        {t.findings.length > 0 ? <FindingList findings={t.findings} /> : <Sound resolutions={t.resolutions} />}
+        {t.findings.length > 0 ? (
+          <FindingList findings={t.findings} links={{ [repository.name]: repository.link }} />
+        ) : (
+          <Sound resolutions={t.resolutions} />
+        )}
       </Panel>
     </div>
   );
@@ -218,22 +236,37 @@ function Subject({ folder, tool: t }: SubjectOf) {
 
 /** What it means that there are no findings here. */
 function Sound({ resolutions }: { resolutions: Schemas["Resolution"][] }) {
+  if (resolutions.length === 0) {
+    return <p className="text-ink2">No machine has sent its inventory yet: what would run is not known.</p>;
+  }
   const odd = resolutions.find((r) => !sound(r));
   return odd ? (
     <p className="flex items-center gap-1.5 text-ink2">
-      <Mark kind={odd.state} className="text-note" silent /> Nothing is found to be wrong, but on{" "}
-      {several(odd.machines)} {odd.state === "absent" ? "there is none of it." : "it cannot be told what runs."}
+      <Mark kind={odd.state} className="text-note" silent /> No finding is recorded, but on {several(odd.machines)}{" "}
+      {odd.state === "absent" ? "there is none of it." : "it cannot be told what runs."}
     </p>
   ) : (
     <p className="flex items-center gap-1.5 text-ink2">
-      <Mark kind="met" className="text-met" silent /> Nothing is wrong here.
+      <Mark kind="met" className="text-met" silent /> No finding is recorded for this tool in this folder.
     </p>
   );
 }
 
-function Claims({ tool: t }: { tool: ToolDetail }) {
+/** What a claim without a range means, in a word. */
+function meaning(c: Schemas["Claim"]): string {
+  switch (c.role) {
+    case "wiring":
+      return "a path";
+    case "residue":
+      return "what made it";
+    default:
+      return "cannot be told";
+  }
+}
+
+function Claims({ tool: t, repository }: { tool: ToolDetail; repository: Detail }) {
   return (
-    <Panel title="Claims">
+    <Panel title="Claims" word="claim">
       {t.claims.length === 0 ? <p className="text-ink2">No file states a version.</p> : null}
       {t.claims.length > 0 ? (
         <table className="w-full table-fixed max-sm:block">
@@ -257,10 +290,12 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
                 key={`${c.file}:${c.line}:${c.column}:${c.raw}`}
                 className="border-t border-line align-top first:border-0 max-sm:block max-sm:py-1"
               >
-                <td className="py-1 text-ink2 max-sm:inline max-sm:pr-2">{c.role}</td>
+                <td className="py-1 text-ink2 max-sm:inline max-sm:pr-2">
+                  <Word id={c.role}>{c.role}</Word>
+                </td>
                 <td className="py-1 pr-3 font-mono text-mono [overflow-wrap:anywhere] max-sm:inline">{c.raw}</td>
                 <td className="py-1 pr-3 font-mono text-mono text-ink2 [overflow-wrap:anywhere] max-sm:block max-sm:py-0">
-                  {placeOf(c)}
+                  <PlaceOf repository={repository.name} place={c} link={repository.link} />
                   {c.notes?.map((note) => (
                     <span key={note} className="block font-sans text-small">
                       {note}
@@ -268,7 +303,7 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
                   ))}
                 </td>
                 <td className="py-1 text-right font-mono text-mono text-ink2 [overflow-wrap:anywhere] max-sm:block max-sm:py-0 max-sm:text-left">
-                  {c.range}
+                  {c.range || meaning(c)}
                 </td>
               </tr>
             ))}
@@ -278,11 +313,12 @@ function Claims({ tool: t }: { tool: ToolDetail }) {
       {t.conflict.length > 0 ? (
         <p className="mt-2 text-error">
           No version satisfies all of this. These cannot hold together:{" "}
-          {t.conflict.map((c) => `${c.raw} (${placeOf(c)})`).join(" and ")}.
+          {t.conflict.map((c) => `${c.raw} (${placeText(c)})`).join(" and ")}.
         </p>
       ) : t.claims.length > 0 ? (
         <p className="mt-2 text-ink2">
-          Together they allow <span className="font-mono text-mono text-ink">{t.feasible}</span>
+          <Word id="feasible">Together they allow</Word>{" "}
+          <span className="font-mono text-mono text-ink">{t.feasible}</span>
         </p>
       ) : null}
     </Panel>

@@ -1,8 +1,9 @@
 import { useMutation } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useLocation, useNavigate, useSearchParams } from "react-router";
-import { api, data, queries, rememberSession } from "../api/client";
+import { api, data, queries, rememberSession, ServiceError } from "../api/client";
 import { Logo } from "../components/Mark";
+import { Heading } from "../page";
 
 /** Signs in with a token, or at once with the code of a one-time link. */
 export function SignIn() {
@@ -25,17 +26,37 @@ export function SignIn() {
   useEffect(() => {
     if (!code || tried.current) return;
     tried.current = true; // a code works once
-    mutate({ code });
-  }, [code, mutate]);
+    mutate(
+      { code },
+      {
+        // Who is signed in already goes on, whatever became of the link.
+        onError: async (error) => {
+          if (!(error instanceof ServiceError) || error.status !== 401) return;
+          const session = await data(api.GET("/api/session")).catch(() => null);
+          if (!session) return;
+          rememberSession(session);
+          queries.setQueryData(["session"], session);
+          navigate("/", { replace: true });
+        },
+      },
+    );
+  }, [code, mutate, navigate]);
+  const state = location.state as { from?: string; ended?: boolean } | null;
   return (
     <main className="mx-auto flex min-h-screen max-w-[400px] flex-col justify-center px-6">
       <div className="mb-4 flex items-center gap-2 text-[19px] leading-6 font-bold tracking-tight">
         <Logo /> Wexo
       </div>
       <div className="panel p-5">
-        <h1>Sign in</h1>
+        <Heading title="Sign in" />
+        {state?.ended ? (
+          <p role="status" className="mt-1 rounded-md bg-warning-soft px-2 py-1 text-warning">
+            Your session has ended. Sign in again to go on where you were.
+          </p>
+        ) : null}
         <p className="mt-1 text-ink2">
-          With an access token. An owner makes one: <code className="font-mono text-mono">wexo tokens add NAME</code>
+          With the token of a reader, a lead or an owner; a collector&rsquo;s only sends inventories and may see
+          nothing. An owner makes one: <code className="font-mono text-mono">wexo tokens add NAME</code>
         </p>
         <form
           className="mt-4 flex flex-col gap-2"
