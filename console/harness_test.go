@@ -240,11 +240,17 @@ func (b *browser) path() string { return value[string](b, `location.pathname + l
 // accessible lets axe look at the page.
 func (b *browser) accessible(page string) {
 	b.t.Helper()
+	b.accessibleIn("html", page)
+}
+
+// accessibleIn lets axe look at a part of the page: what is open covers others for a while.
+func (b *browser) accessibleIn(selector, page string) {
+	b.t.Helper()
 	axe, err := os.ReadFile("node_modules/axe-core/axe.min.js")
 	require.NoError(b.t, err)
 	b.do(chromedp.Evaluate[chromedp.Void](string(axe)))
 	found, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](
-		`axe.run({runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.nodes.map(n => n.html.slice(0, 160) + " " + n.failureSummary).join(" | "))))`, chromedp.EvalAwaitPromise))
+		fmt.Sprintf(`axe.run(%q, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.nodes.map(n => n.html.slice(0, 160) + " " + n.failureSummary).join(" | "))))`, selector), chromedp.EvalAwaitPromise))
 	require.NoError(b.t, err)
 	var violations []string
 	require.NoError(b.t, json.Unmarshal([]byte(found), &violations))
