@@ -7,11 +7,7 @@ export const glossary = [
     word: "folder",
     meaning: "where claims apply; they hold for everything below it until a nearer one says otherwise",
   },
-  {
-    id: "tool",
-    word: "tool",
-    meaning: "a kind of toolchain: a runtime, SDK, compiler, build tool or package manager; all of them",
-  },
+  { id: "tool", word: "tool", meaning: "a kind of toolchain: a runtime, SDK, compiler, build tool or package manager" },
   {
     id: "claim",
     word: "claim",

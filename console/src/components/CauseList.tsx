@@ -11,20 +11,31 @@ type Cause = Schemas["Cause"];
 export function CauseList({
   causes,
   query = {},
+  copies = false,
 }: {
   causes: Cause[];
   query?: Record<string, string | string[] | undefined>;
+  /** Whether remedies can be copied. */
+  copies?: boolean;
 }) {
   return (
     <ol className="divide-y divide-line">
       {causes.map((c) => (
-        <CauseItem key={c.id} cause={c} query={query} />
+        <CauseItem key={c.id} cause={c} query={query} copies={copies} />
       ))}
     </ol>
   );
 }
 
-function CauseItem({ cause: c, query }: { cause: Cause; query: Record<string, string | string[] | undefined> }) {
+function CauseItem({
+  cause: c,
+  query,
+  copies,
+}: {
+  cause: Cause;
+  query: Record<string, string | string[] | undefined>;
+  copies: boolean;
+}) {
   const keep = useKeepLens();
   const more = c.findings - c.first.length;
   const several = c.repositories > 1 ? c.first[0]?.repository : undefined;
@@ -44,9 +55,11 @@ function CauseItem({ cause: c, query }: { cause: Cause; query: Record<string, st
           <span className="sr-only">Remedy: </span>
           {several ? `In ${several}: ` : ""}
           {c.remedy}{" "}
-          <CopyButton text={`${several ? `In ${several}: ` : ""}${c.remedy}`} what="this remedy">
-            copy
-          </CopyButton>
+          {copies ? (
+            <CopyButton text={`${several ? `In ${several}: ` : ""}${c.remedy}`} what="this remedy">
+              copy
+            </CopyButton>
+          ) : null}
         </p>
         <p className="mt-0.5 text-small text-ink2 [overflow-wrap:anywhere]">
           {c.first

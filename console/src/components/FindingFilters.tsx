@@ -33,7 +33,7 @@ export function FindingFilters({ overview, apart }: { overview: Overview | undef
   };
   return (
     <div className="my-3 flex flex-col gap-2">
-      <div className="flex flex-wrap gap-2">
+      <div className="flex flex-wrap items-center gap-2">
         <fieldset className="flex flex-wrap gap-2">
           <legend className="sr-only">Severity</legend>
           {severities.map((s) => (
@@ -81,7 +81,7 @@ function Age() {
   const over = params.get("over") ?? undefined;
   const known = ages.find((a) => a.age === age && a.over === over);
   return (
-    <label className={`control ${age || over ? "!border-accent bg-accent-soft" : ""}`}>
+    <label className={`control !py-0 ${age || over ? "!border-accent bg-accent-soft" : ""}`}>
       <span className="text-ink2">Open for</span>
       <select
         className="min-h-6 bg-transparent text-ink"

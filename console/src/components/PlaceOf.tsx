@@ -68,22 +68,22 @@ function Excerpt({ id, repository, place, text }: { id: string; repository: stri
   const said = q.error?.message ?? q.data?.notice;
   return (
     <span id={id} role="status" className="my-1 block rounded-md bg-sunk px-2 py-1 font-mono text-mono text-ink">
-      <span className="float-right">
-        <CopyButton text={text} what={text}>
-          copy the place
-        </CopyButton>
-      </span>
       {q.isPending ? <span className="font-sans">Reading …</span> : null}
       {said ? <span className="block font-sans text-ink2">{said}</span> : null}
       {q.data?.lines.map((l) => (
         <span
           key={l.number}
-          className={`grid grid-cols-[36px_minmax(0,1fr)] ${l.number === place.line ? "font-semibold" : "text-ink2"}`}
+          className={`grid grid-cols-[28px_minmax(0,1fr)] ${l.number === place.line ? "font-semibold" : "text-ink2"}`}
         >
           <span className="pr-2 text-right text-ink2 select-none">{l.number}</span>
           <span className="whitespace-pre-wrap [overflow-wrap:anywhere]">{l.text || " "}</span>
         </span>
       ))}
+      <span className="block text-right">
+        <CopyButton text={text} what={text}>
+          copy the place
+        </CopyButton>
+      </span>
     </span>
   );
 }

@@ -41,7 +41,7 @@ export function Findings() {
         {overview.data?.apart && !apart ? (
           <button
             type="button"
-            className="cursor-pointer text-ink2 underline"
+            className="cursor-pointer text-left text-ink2 underline"
             onClick={() => change({ apart: "1", cause: undefined, class: undefined })}
           >
             {plural(overview.data.apart, "finding")} in test data, examples and vendored code{" "}
@@ -143,7 +143,7 @@ function Causes({ overview, filtered }: Shown) {
       {causes.length > 0 ? (
         <div className="panel px-4">
           <h2 className="sr-only">Causes</h2>
-          <CauseList causes={causes} query={kept} />
+          <CauseList causes={causes} query={kept} copies />
         </div>
       ) : null}
       <More left={list.hasNextPage ? total - causes.length : 0} onMore={() => list.fetchNextPage()} />

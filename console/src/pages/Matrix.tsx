@@ -85,9 +85,9 @@ function Shown({ matrix: newest }: { matrix: Data }) {
           </button>
         ) : null}
       </p>
-      <div className="my-3 flex flex-wrap gap-2">
+      <div className="my-3 flex flex-wrap items-center gap-2">
         <ColumnChoice tools={matrix.tools} chosen={filter.tools} pinned={pinned} narrow={filter.narrow} />
-        <label className={`control ${filter.byNeed ? "!border-accent bg-accent-soft" : ""}`}>
+        <label className={`control !py-0 ${filter.byNeed ? "!border-accent bg-accent-soft" : ""}`}>
           <span className="text-ink2">Sorted by</span>
           <select
             className="min-h-6 bg-transparent text-ink"
