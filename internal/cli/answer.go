@@ -179,8 +179,8 @@ func readStrings(line []byte, names [3]string) ([3]string, error) {
 	}
 	var found [3]string
 	var object map[string]any
-	if err := json.Unmarshal(line, &object); err != nil {
-		return found, err
+	if json.Unmarshal(line, &object) != nil {
+		return found, errors.New("the line is no JSON object")
 	}
 	for n, name := range names {
 		text, ok := object[name].(string)

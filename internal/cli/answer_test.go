@@ -27,8 +27,8 @@ func TestAnswersToLines(t *testing.T) {
 		{`{"dialect":"npm","range":"^1","version":"1.2"}`, `it has fewer than three numbers`},
 		{`{"dialect":"latin","range":"I","version":"I"}`, `unknown dialect`},
 		{`{"dialect":"npm","range":7,"version":"1"}`, `\"range\" is not a string`},
-		{`{"dialect":"npm","range":"1"`, `unexpected end`},
-		{`nonsense`, `invalid character`},
+		{`{"dialect":"npm","range":"1"`, `the line is no JSON object`},
+		{`nonsense`, `the line is no JSON object`},
 		{`{"dialect":"npm","range":"1","version":"ü"}`, `a number is missing`},
 	} {
 		_, out, _ := wexoReading(t, c.line+"\n", "satisfies", "--stdin")

@@ -20,7 +20,12 @@ import (
 
 // newCatalogue is for those who write catalogue folders of their own.
 func newCatalogue(s Streams) *cobra.Command {
-	cmd := &cobra.Command{Use: "catalogue", Short: "What is known of tools, and catalogue folders of your own"}
+	cmd := &cobra.Command{Use: "catalogue", Short: "What is known of tools, and catalogue folders of your own",
+		Long: "Tools, rules and baselines of your own stand in catalogue folders: tools/*.yaml, rules/*.yaml and\n" +
+			"baselines/*.yaml, one file a tool. To add a tool, print one that is like it (wexo catalogue show\n" +
+			"node), change it, put it into tools/ of a folder, check the folder (wexo catalogue check FOLDER),\n" +
+			"and name the folder by --catalogue, WEXO_CATALOGUE or catalogue: in wexo.yaml. What stands there adds\n" +
+			"to what comes with Wexo, or replaces what has the same name."}
 	cmd.AddCommand(newCatalogueCheck(s), newCatalogueShow(s))
 	return cmd
 }

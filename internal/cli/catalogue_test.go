@@ -79,5 +79,5 @@ func TestAToolOfTheUsers(t *testing.T) {
 	status, _, errors = wexo(t, "catalogue", "show", "dibber")
 	assert.Equal(t, 2, status)
 	assert.Contains(t, errors, `unknown tool "dibber"; known are`)
-	assert.Contains(t, errors, "a file in a catalogue folder adds one (docs/adding-a-tool.md)")
+	assert.Contains(t, errors, "a file in a catalogue folder adds one (wexo catalogue --help)")
 }

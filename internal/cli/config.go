@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -75,7 +76,10 @@ func configFlags(cmd *cobra.Command) {
 // their lines.
 func readConfig(cmd *cobra.Command, k known, name string, text []byte) (config, error) {
 	var out config
-	var err error
+	err := variables()
+	if err != nil {
+		return out, err
+	}
 	values := map[string]any{}
 	if out.Rules, out.Policy, err = parseConfig(k.Catalogue, text, name, values); err != nil {
 		return out, err
@@ -114,6 +118,20 @@ func said(cmd *cobra.Command, file string, text []byte, key string) string {
 		return fmt.Sprintf("%s:%d: %s", file, n.Line, key)
 	}
 	return "--" + key
+}
+
+// variables refuses what variables say that is of another kind than their keys hold.
+func variables() error {
+	for _, key := range slices.Sorted(maps.Keys(configKeys)) {
+		variable := "WEXO_" + strings.ToUpper(strings.ReplaceAll(key, "-", "_"))
+		value, set := os.LookupEnv(variable)
+		if set && key == "insecure" {
+			if _, err := strconv.ParseBool(value); err != nil {
+				return usage("%s should be %s, and it is %q", variable, configKeys[key], value)
+			}
+		}
+	}
+	return nil
 }
 
 func isSet(variable string) bool {
@@ -264,7 +282,7 @@ func listen(s Streams, address string, next bool) (net.Listener, error) {
 	l, err := net.Listen("tcp", address)
 	if err == nil || !errors.Is(err, syscall.EADDRINUSE) {
 		if err != nil {
-			return nil, failed("cannot listen on %s: %v", address, err)
+			return nil, failed("cannot listen on %s: %s", address, bound(err))
 		}
 		return l, nil
 	}
@@ -280,6 +298,19 @@ func listen(s Streams, address string, next bool) (net.Listener, error) {
 		}
 	}
 	return nil, failed("ports %d to %d are all taken; choose another address with --listen", number, number+50)
+}
+
+// bound is why an address cannot be listened on, without the call that failed.
+func bound(err error) string {
+	var refused *os.SyscallError
+	var address *net.AddrError
+	switch {
+	case errors.As(err, &refused):
+		return refused.Err.Error()
+	case errors.As(err, &address):
+		return address.Err
+	}
+	return err.Error()
 }
 
 // serverOptions finds the service a client command speaks to.

@@ -75,6 +75,9 @@ func misspelt(cmd *cobra.Command, args []string) error {
 // valueIn finds what the library says of a value that an option does not take.
 var valueIn = regexp.MustCompile(`(?s)^invalid argument "(.*)" for "(?:-\w, )?(--[\w-]+)" flag: (.*)$`)
 
+// wanting finds an option that was given without its value.
+var wanting = regexp.MustCompile(`^flag needs an argument: (?:'\w' in )?(--?[\w-]+)`)
+
 // flagIn finds an option that nobody knows.
 var flagIn = regexp.MustCompile(`^unknown (?:flag|shorthand flag): (.+)$`)
 
@@ -89,6 +92,9 @@ func misused(cmd *cobra.Command, err error) error {
 			should = kinds[flag.Value.Type()]
 		}
 		return usage("%s should be %s, and it is %q", m[2], should, m[1])
+	}
+	if m := wanting.FindStringSubmatch(err.Error()); m != nil {
+		return usage("%s wants a value", m[1])
 	}
 	if m := flagIn.FindStringSubmatch(err.Error()); m != nil {
 		var known []string

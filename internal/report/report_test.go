@@ -222,7 +222,8 @@ fern-base
   ○ file unclaimed in web/
     web/.zig-version:1 looks like a version file, but it pins zig, a tool that the catalogue does
     not know. What it asks for is not checked.
-    → Mend the tool's name if it is misspelt, or write in .wexo.yaml:
+    → Mend the tool's name if it is misspelt; describe a tool of your own in a catalogue folder
+      (wexo catalogue --help); or say in .wexo.yaml that the file is none of ours:
         # none of ours
         leave-out:
           - web/.zig-version

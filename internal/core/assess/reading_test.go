@@ -160,7 +160,7 @@ func TestSettingsOfARepository(t *testing.T) {
 func TestUnclaimedFilesEndWithThreeLines(t *testing.T) {
 	found := of(judge(t, map[string]string{"web/.pinned": "9.9.9\n"}, day, bench()), "file-unclaimed")
 	require.Len(t, found, 1)
-	assert.True(t, strings.HasSuffix(found[0].Remedy, "or write in .wexo.yaml:"))
+	assert.True(t, strings.HasSuffix(found[0].Remedy, "the file itself stays as its own reader wants it:"))
 	assert.Equal(t, "claims:\n  - files: [web/.pinned]\n    tool: TOOL # the tool's name", found[0].Configuration)
 }
 

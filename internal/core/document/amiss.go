@@ -51,3 +51,14 @@ func amissXPath(err error) error {
 func amissPattern(err error) error {
 	return errors.New(libraryNames.ReplaceAllString(err.Error(), ""))
 }
+
+// ends is what libraries say of a text that is not whole.
+var ends = regexp.MustCompile(`(?i)\bunexpected (eof|end of (json )?(input|file))\b`)
+
+// steps is what a library was about when something went wrong.
+var steps = regexp.MustCompile(`^(?:(?:parsing|decoding|reading) (?:value|object|array|element)[\w ]*: )+`)
+
+// plainly is what a library says of a text, without what it was about to do.
+func plainly(reason string) string {
+	return ends.ReplaceAllString(steps.ReplaceAllString(reason, ""), "it ends too early")
+}

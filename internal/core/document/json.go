@@ -70,5 +70,5 @@ func jsonError(err error) error {
 	if errors.Join(lineErr, columnErr) != nil {
 		return &SyntaxError{1, 1, err.Error()}
 	}
-	return &SyntaxError{line, column, "broken JSON: " + m[3]}
+	return &SyntaxError{line, column, "broken JSON: " + plainly(m[3])}
 }

@@ -30,7 +30,7 @@ func checkTOML(data []byte) error {
 	var broken *toml.DecodeError
 	if errors.As(err, &broken) {
 		line, column := broken.Position()
-		return &SyntaxError{line, column, "broken TOML: " + strings.TrimPrefix(broken.Error(), "toml: ")}
+		return &SyntaxError{line, column, "broken TOML: " + plainly(strings.TrimPrefix(broken.Error(), "toml: "))}
 	}
 	if err != nil {
 		return &SyntaxError{1, 1, err.Error()}

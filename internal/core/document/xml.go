@@ -112,7 +112,7 @@ func xmlError(d *xml.Decoder, err error) error {
 	if errors.As(err, &syntax) {
 		reason = syntax.Msg
 	}
-	return &SyntaxError{line, column, "broken XML: " + reason}
+	return &SyntaxError{line, column, "broken XML: " + plainly(reason)}
 }
 
 // Find gives the texts and attributes that a selector leads to.

@@ -190,7 +190,7 @@ func Parse(data []byte) (Inventory, error) {
 		case errors.As(err, &syntax):
 			return inv, fmt.Errorf("line %d: %w", lineAt(data, syntax.Offset), err)
 		case errors.As(err, &kind):
-			return inv, fmt.Errorf("line %d: %s should be %s", lineAt(data, kind.Offset), kind.Field, kind.Type)
+			return inv, fmt.Errorf("line %d: %s should be %s", lineAt(data, kind.Offset), kind.Field, kindName(kind.Type.Kind().String()))
 		}
 		return inv, err
 	}

@@ -152,7 +152,7 @@ func TestFoldersAddAndReplace(t *testing.T) {
 	}
 	_, known = b.Baseline("nobody")
 	assert.False(t, known)
-	assert.ErrorContains(t, b.ErrBaseline("nobody"), `no baseline is called "nobody"; known are k`)
+	assert.ErrorContains(t, b.ErrBaseline("nobody"), `no baseline is called "nobody"; the one that is known is k`)
 }
 
 // TestRuleSchemas: the published schemas take what is shipped, and refuse what the reader does.

@@ -107,11 +107,13 @@ func (w *words) problem(p *claim.Problem) (message, remedy string) {
 	case p.File == "":
 		return "The repository cannot be read: " + p.Reason + ". Nothing that it asks for is checked.", "Mend the repository, or name another folder or ref."
 	case p.Kind == claim.Unclaimed:
-		remedy = "Name the tool in the file (a line such as \"python 3.12\"), or name the file after the tool (.python-version), or write in .wexo.yaml:"
+		remedy = "Say in .wexo.yaml whose version it is; the file itself stays as its own reader wants it:"
 		if p.Stranger {
-			remedy = "Mend the tool's name if it is misspelt, or write in .wexo.yaml:"
+			remedy = "Mend the tool's name if it is misspelt; describe a tool of your own in a catalogue folder (wexo catalogue --help); or say in .wexo.yaml that the file is none of ours:"
 		}
 		return where + " looks like a version file, but " + p.Reason + ". What it asks for is not checked.", remedy
+	case p.Kind == claim.Mistaken && strings.HasPrefix(p.Reason, "broken YAML"):
+		return where + " cannot be read: " + p.Reason + ". None of its rules holds.", "Mend the file."
 	case p.Kind == claim.Mistaken:
 		return where + " cannot be understood as a rule: " + p.Reason + ". It changes nothing; the other rules hold.", "Mend the line."
 	case p.Kind == claim.Idle && p.Line == 0:

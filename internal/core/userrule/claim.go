@@ -143,7 +143,7 @@ func Unknown(name string, c *catalogue.Catalogue) string {
 	if _, near := nearest.To(name, c.Names()); near {
 		return hint
 	}
-	return hint + "; a file in a catalogue folder adds one (docs/adding-a-tool.md)"
+	return hint + "; a file in a catalogue folder adds one (wexo catalogue --help)"
 }
 
 // folder is a folder of the repository; the root where it is empty or a dot.
