@@ -68,7 +68,7 @@ func TestUnclaimedFilesEndWithConfiguration(t *testing.T) {
 	t.Setenv("XDG_CACHE_HOME", t.TempDir())
 	dir := lay(t, map[string]string{".pinned": "9.9.9\n"})
 	_, out, _ := wexo(t, "survey", "--fail-on", "never", dir)
-	assert.Contains(t, out, "or write in .wexo.yaml:\n        claims:\n          - files: [.pinned]\n            tool: TOOL # the tool's name\n")
+	assert.Contains(t, out, "stays as its own reader wants it:\n        claims:\n          - files: [.pinned]\n            tool: TOOL # the tool's name\n")
 	_, out, _ = wexo(t, "survey", "--fresh", "--output", "json", "--fail-on", "never", dir)
 	r, err := report.ReadDocument(strings.NewReader(out))
 	require.NoError(t, err)

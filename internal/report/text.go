@@ -237,7 +237,7 @@ func reading(r Telling) string {
 		}
 	}
 	if ref == "" {
-		return " as they lie on disk"
+		return map[bool]string{true: " as it lies", false: " as they lie"}[len(r.Repositories) == 1] + " on disk"
 	}
 	return " as committed (" + terminal.Clean(ref) + ")"
 }

@@ -10,8 +10,8 @@ import (
 	"time"
 
 	"wexo/internal/core/assess"
-	"wexo/internal/core/claim"
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/claim"
 	"wexo/internal/core/resolve"
 	"wexo/internal/terminal"
 )
