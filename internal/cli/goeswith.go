@@ -1,11 +1,13 @@
 package cli
 
 import (
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/rule"
 	"wexo/internal/core/sentence"
 	"wexo/internal/terminal"
@@ -37,7 +39,7 @@ func newRules(s Streams) *cobra.Command {
 			}
 			rules := k.Of(name)
 			if len(rules) == 0 {
-				return usage("no rule speaks of %q; wexo rules lists all", args[0])
+				return usage("no rule speaks of %q; %s", args[0], nearest.Hint(args[0], spokenOf(k.Book)))
 			}
 			if len(args) == 2 {
 				return k.goesWith(s, rules, name, args[1])
@@ -107,4 +109,16 @@ func (k known) goesWith(s Streams, rules []*rule.Rule, name, text string) error 
 		_ = terminal.Printf(s.Out, "Nothing narrows what goes with %s %s.\n", k.Catalogue.Title(name), text)
 	}
 	return nil
+}
+
+// spokenOf are the tools and components that rules speak of, sorted.
+func spokenOf(b *rule.Book) []string {
+	var out []string
+	for _, r := range b.Rules {
+		for _, e := range r.Ends {
+			out = append(out, e.Of)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
 }

@@ -14,6 +14,7 @@ import (
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/rule"
+	"wexo/internal/terminal"
 )
 
 // known is what is known of tools and of what goes together, with a reader made for it.
@@ -86,6 +87,11 @@ func configured(cmd *cobra.Command) (known, config, error) {
 	} else if value := os.Getenv("WEXO_CATALOGUE"); value != "" {
 		folders = strings.Split(value, ",")
 	}
+	for _, folder := range folders {
+		if !isFolder(folder) {
+			return known{}, config{}, usage("%s: there is no folder %s", said(cmd, name, text, catalogueKey), folder)
+		}
+	}
 	k, err := knowledgeOf(folders)
 	if err != nil {
 		return k, config{}, err
@@ -109,9 +115,16 @@ func configOf(cmd *cobra.Command) (name string, text []byte, err error) {
 	if flag != nil {
 		name = flag.Value.String()
 	}
-	text, err = configText(cmd.Context(), name, flag != nil && flag.Changed)
+	named := flag != nil && flag.Changed
+	text, err = configText(cmd.Context(), name, named)
+	if text == nil && err == nil && exists(likeConfig) {
+		_ = terminal.Printf(cmd.ErrOrStderr(), "wexo: %s is not read; the configuration is called %s.\n", likeConfig, name)
+	}
 	return name, text, err
 }
+
+// likeConfig is what somebody may call the configuration who means wexo.yaml.
+const likeConfig = "wexo.yml"
 
 // catalogueKey is the key of wexo.yaml that names folders laid out like the catalogue.
 const catalogueKey = "catalogue"

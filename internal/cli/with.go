@@ -5,7 +5,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -48,8 +47,8 @@ func newWith(s Streams) *cobra.Command {
 			return nil
 		},
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if !slices.Contains(withShells, shell) {
-				return usage("--shell %q: sh, fish and powershell are known", shell)
+			if err := oneOf("--shell", shell, withShells...); err != nil {
+				return err
 			}
 			chosen, err := chooseFor(cmd, s, l, by, args[0], nearest)
 			if err != nil {

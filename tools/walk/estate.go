@@ -42,7 +42,7 @@ func layEstate(ctx context.Context, source string) (string, error) {
 		return "", fmt.Errorf("the demo cannot be laid out: %w\n%s", err, out)
 	}
 	home := filepath.Join(dir, "home")
-	for from, to := range map[string]string{"repositories": "work", "repositories/plant-labels": "work/shop", "inventories/seed-agent.json": "agent.json", "inventories": "inventories"} {
+	for from, to := range map[string]string{"repositories": "work", "repositories/plant-labels": "work/shop", "inventories/seed-agent.json": "agent.json", "inventories": "inventories", "wexo.yaml": "estate/wexo.yaml", "catalogue": "estate/catalogue"} {
 		if err := copied(filepath.Join(demo, from), filepath.Join(home, to)); err != nil {
 			return "", err
 		}

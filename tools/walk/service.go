@@ -26,13 +26,16 @@ var (
 	ownersOne = regexp.MustCompile(`shown once: (\S+)`)
 )
 
+// addDemo adds the demo's repositories, and not what pages lay beside them.
+const addDemo = `for at in ~/work/*/; do case $at in */shop/|*/garden/|*/beds/|*/planting-plan/) ;; *) wexo repositories add "$at" ;; esac; done`
+
 // signIn makes a session, as a console does.
 const signIn = `curl -sf -H 'Content-Type: application/json' -d "{\"token\": \"$WEXO_TOKEN\"}" "$WEXO_SERVER/api/session"`
 
 // startService starts one on a free port and fills it.
 func startService(ctx context.Context, w *walker) (*service, error) {
 	s := &service{done: make(chan error, 1)}
-	s.process = w.command(ctx, "exec wexo serve --roots "+filepath.Join(w.home, "work")+" --data "+filepath.Join(w.home, "walked.db"))
+	s.process = w.command(ctx, "exec wexo serve --config ~/estate/wexo.yaml --as-of 2026-11-16 --roots "+filepath.Join(w.home, "work")+" --data "+filepath.Join(w.home, "walked.db"))
 	out, err := s.process.StdoutPipe()
 	if err != nil {
 		return nil, err
@@ -70,7 +73,7 @@ func startService(ctx context.Context, w *walker) (*service, error) {
 		}
 	}
 	w.service = s
-	for _, text := range []string{"wexo repositories add ~/work", "wexo machines send ~/inventories/*.json", "wexo survey --fail-on never", signIn, signIn} {
+	for _, text := range []string{addDemo, "wexo machines send ~/inventories/*.json", "wexo survey --fail-on never", signIn, signIn} {
 		if out, err := w.command(ctx, text).CombinedOutput(); err != nil {
 			return nil, fmt.Errorf("%s: %s: %w\n%s", w.page, text, err, out)
 		}
