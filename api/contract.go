@@ -35,10 +35,11 @@ type Operation struct {
 
 // Parameter is one of a request's parameters.
 type Parameter struct {
-	Name   string `yaml:"name"`
-	In     string `yaml:"in"`
-	Schema Schema `yaml:"schema"`
-	Ref    string `yaml:"$ref"`
+	Name     string `yaml:"name"`
+	In       string `yaml:"in"`
+	Required bool   `yaml:"required"`
+	Schema   Schema `yaml:"schema"`
+	Ref      string `yaml:"$ref"`
 }
 
 // Schema is what a parameter may hold.
@@ -113,7 +114,10 @@ func (o Operation) Check(query url.Values) error {
 	}
 	for _, p := range o.Query {
 		values, given := query[p.Name]
-		if !given {
+		switch {
+		case !given && p.Required:
+			return fmt.Errorf("the parameter %s is missing", p.Name)
+		case !given:
 			continue
 		}
 		if p.Schema.Type != "array" && len(values) > 1 {

@@ -41,6 +41,8 @@ func TestProblems(t *testing.T) {
 		{"GET", "/api/findings?class=sins", "", owner, 400, "The parameter class names a class of findings that is not known: \"sins\"; known are"},
 		{"GET", "/api/findings?class=end-of-lif", "", owner, 400, "did you mean \"end-of-life\"?"},
 		{"GET", "/api/findings?clas=end-of-life", "", owner, 400, "This call has no parameter \"clas\"; did you mean \"class\"?"},
+		{"GET", "/api/repositories/ferns/lines?file=x", "", owner, 400, "The parameter line is missing."},
+		{"GET", "/api/repositories/ferns/lines?file=x&line=0", "", owner, 400, "line"},
 		{"GET", "/api/surveys?limit=3", "", owner, 400, "This call takes no parameters, and \"limit\" is given."},
 		{"GET", "/api/findings?severity=awful", "", owner, 400, "should be error, warning or note"},
 		{"GET", "/api/findings?tool=nod", "", owner, 400, "did you mean \"node\"?"},

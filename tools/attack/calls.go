@@ -76,7 +76,14 @@ func oddParameters(a *arena, s *service, list []contract.Operation) error {
 		}
 		for _, p := range op.Query {
 			for _, value := range odd {
-				status, text, err := s.call("GET", path+"?"+url.Values{p.Name: {value}}.Encode(), s.owner, "")
+				query := url.Values{}
+				for _, other := range op.Query {
+					if other.Required {
+						query.Set(other.Name, "1")
+					}
+				}
+				query.Set(p.Name, value)
+				status, text, err := s.call("GET", path+"?"+query.Encode(), s.owner, "")
 				if err != nil {
 					return err
 				}
