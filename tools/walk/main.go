@@ -46,6 +46,10 @@ func run(ctx context.Context, quick bool, only string) error {
 			return err
 		}
 		defer os.RemoveAll(filepath.Dir(clone))
+		if err := demo(ctx, clone); err != nil {
+			return err
+		}
+		fmt.Println("make demo                      starts, and its link is answered")
 		source = clone
 	}
 	estate, err := layEstate(ctx, source)

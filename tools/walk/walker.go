@@ -9,6 +9,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"time"
 
 	"go.yaml.in/yaml/v3"
@@ -128,7 +129,8 @@ func (w *walker) command(ctx context.Context, text string) *exec.Cmd {
 	if w.page == "README.md" {
 		c.Dir = w.source
 	}
-	c.Cancel = func() error { return c.Process.Signal(os.Interrupt) }
+	c.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	c.Cancel = func() error { return syscall.Kill(-c.Process.Pid, syscall.SIGINT) } // the shell, and what it started
 	c.WaitDelay = 5 * time.Second
 	c.Env = []string{"HOME=" + w.home, "PATH=" + filepath.Join(w.source, "bin") + ":" + os.Getenv("PATH"), "LANG=C.UTF-8", "NO_COLOR=1", "TMPDIR=" + w.home, "USER=fern",
 		"WEXO_LISTEN=127.0.0.1:0", "GOPATH=" + goPath(), "GOCACHE=" + goCache(), "GIT_CONFIG_GLOBAL=/dev/null"}
