@@ -103,7 +103,7 @@ func (f form) value(n *yaml.Node, t reflect.Type, what string) {
 	case t.Kind() == reflect.Slice:
 		f.list(n, t.Elem(), what)
 	case n.Kind != yaml.ScalarNode || n.Tag == "!!null":
-		f.fail(n.Line, "%s should be %s, and it is %s", what, kinds[t.Kind()], kindOf(n))
+		f.fail(n.Line, "%s should be %s, and it is %s", what, kinds[t.Kind()], KindOf(n))
 	case t.Kind() == reflect.Bool && n.Tag != "!!bool", t.Kind() == reflect.Int && n.Tag != "!!int":
 		f.fail(n.Line, "%s should be %s, and it is %q", what, kinds[t.Kind()], n.Value)
 	}
@@ -114,7 +114,7 @@ var kinds = map[reflect.Kind]string{reflect.String: "a text", reflect.Bool: "tru
 // read tries a value whose type reads itself.
 func (f form) read(n *yaml.Node, t reflect.Type, what string) {
 	if n.Kind != yaml.ScalarNode {
-		f.fail(n.Line, "%s should be a text, and it is %s", what, kindOf(n))
+		f.fail(n.Line, "%s should be a text, and it is %s", what, KindOf(n))
 		return
 	}
 	if err := reflect.New(t).Interface().(yaml.Unmarshaler).UnmarshalYAML(n); err != nil {
@@ -124,7 +124,7 @@ func (f form) read(n *yaml.Node, t reflect.Type, what string) {
 
 func (f form) list(n *yaml.Node, of reflect.Type, what string) {
 	if n.Kind != yaml.SequenceNode {
-		f.fail(n.Line, "%s should be a list, and it is %s", what, kindOf(n))
+		f.fail(n.Line, "%s should be a list, and it is %s", what, KindOf(n))
 		return
 	}
 	for _, item := range n.Content {
@@ -134,7 +134,7 @@ func (f form) list(n *yaml.Node, of reflect.Type, what string) {
 
 func (f form) pairs(n *yaml.Node, of reflect.Type, what string) {
 	if n.Kind != yaml.MappingNode {
-		f.fail(n.Line, "%s should be a mapping, and it is %s", what, kindOf(n))
+		f.fail(n.Line, "%s should be a mapping, and it is %s", what, KindOf(n))
 		return
 	}
 	for i := 0; i+1 < len(n.Content); i += 2 {
@@ -145,7 +145,7 @@ func (f form) pairs(n *yaml.Node, of reflect.Type, what string) {
 func (f form) mapping(n *yaml.Node, t reflect.Type, what string) {
 	fields := Keys(t)
 	if n.Kind != yaml.MappingNode {
-		f.fail(n.Line, "%s should be a mapping, and it is %s", what, kindOf(n))
+		f.fail(n.Line, "%s should be a mapping, and it is %s", what, KindOf(n))
 		return
 	}
 	var keys []string
@@ -186,10 +186,13 @@ func Keys(t reflect.Type) []Key {
 	return out
 }
 
-func kindOf(n *yaml.Node) string {
+// KindOf says what a value is, for messages: "a list", or its text in quotes.
+func KindOf(n *yaml.Node) string {
 	switch {
 	case n.Kind == yaml.SequenceNode:
 		return "a list"
+	case n.Kind == yaml.MappingNode && len(n.Content) == 0:
+		return "an empty mapping"
 	case n.Kind == yaml.MappingNode:
 		return "a mapping"
 	case n.Tag == "!!null":

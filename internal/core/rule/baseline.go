@@ -77,7 +77,7 @@ func ParseBaseline(c *catalogue.Catalogue, file string, n *yaml.Node) (*Baseline
 	if m := f["machines"]; m != nil {
 		for _, item := range listed(m) {
 			if item.Kind != yaml.ScalarNode || item.Value == "" {
-				p.fail(item, "machines should be a list of groups, and this is %s", kindOf(item))
+				p.fail(item, "machines should be a list of groups, and this is %s", catalogue.KindOf(item))
 				continue
 			}
 			b.Machines = append(b.Machines, item.Value)
@@ -100,7 +100,7 @@ func (p *parser) pairs(n *yaml.Node, what string, do func(key, value *yaml.Node)
 		return
 	}
 	if n.Kind != yaml.MappingNode {
-		p.fail(n, "%s should be a mapping, and it is %s", what, kindOf(n))
+		p.fail(n, "%s should be a mapping, and it is %s", what, catalogue.KindOf(n))
 		return
 	}
 	for i := 0; i+1 < len(n.Content); i += 2 {

@@ -111,7 +111,7 @@ func readFolder(c *catalogue.Catalogue, dir fs.FS) (rules []*Rule, baselines []*
 	each("rules/*.yaml", func(file string, n *yaml.Node) {
 		p := &parser{catalogue: c, file: file}
 		if n.Kind != yaml.SequenceNode {
-			p.fail(n, "a file of rules should be a list, and this is %s", kindOf(n))
+			p.fail(n, "a file of rules should be a list, and this is %s", catalogue.KindOf(n))
 		} else {
 			rules = append(rules, p.rules(n)...)
 		}

@@ -38,7 +38,7 @@ var (
 func Parse(c *catalogue.Catalogue, file string, n *yaml.Node) ([]*Rule, []Problem) {
 	p := &parser{catalogue: c, file: file}
 	if n.Kind != yaml.SequenceNode {
-		p.fail(n, "rules should be a list, and this is %s", kindOf(n))
+		p.fail(n, "rules should be a list, and this is %s", catalogue.KindOf(n))
 		return nil, p.problems
 	}
 	out := p.rules(n)
@@ -84,7 +84,7 @@ func (p *parser) fail(n *yaml.Node, format string, args ...any) {
 // fields are the values of a mapping; keys that are not expected are a mistake.
 func (p *parser) fields(n *yaml.Node, what string, keys []string) map[string]*yaml.Node {
 	if n.Kind != yaml.MappingNode {
-		p.fail(n, "%s should be a mapping with %s, and it is %s", what, strings.Join(keys, ", "), kindOf(n))
+		p.fail(n, "%s should be a mapping with %s, and it is %s", what, strings.Join(keys, ", "), catalogue.KindOf(n))
 		return nil
 	}
 	out := map[string]*yaml.Node{}
@@ -108,7 +108,7 @@ func (p *parser) text(f map[string]*yaml.Node, key string) string {
 		return ""
 	}
 	if n.Kind != yaml.ScalarNode || n.Tag == "!!null" {
-		p.fail(n, "%s should be a text, and it is %s", key, kindOf(n))
+		p.fail(n, "%s should be a text, and it is %s", key, catalogue.KindOf(n))
 		return ""
 	}
 	return n.Value
@@ -152,7 +152,7 @@ func (p *parser) rule(n *yaml.Node) *Rule {
 // terms reads a mapping of names to ranges.
 func (p *parser) terms(r *Rule, n *yaml.Node, key string) []Term {
 	if n.Kind != yaml.MappingNode || len(n.Content) == 0 {
-		p.fail(n, "%s should map tools and components to ranges, and it is %s", key, kindOf(n))
+		p.fail(n, "%s should map tools and components to ranges, and it is %s", key, catalogue.KindOf(n))
 		return nil
 	}
 	var out []Term
@@ -172,7 +172,7 @@ func (p *parser) terms(r *Rule, n *yaml.Node, key string) []Term {
 
 func (p *parser) term(r *Rule, end End, value *yaml.Node) (Term, bool) {
 	if value.Kind != yaml.ScalarNode || value.Tag == "!!null" || value.Value == "" {
-		p.fail(value, "%s should be a range, and it is %s", end.Name, kindOf(value))
+		p.fail(value, "%s should be a range, and it is %s", end.Name, catalogue.KindOf(value))
 		return Term{}, false
 	}
 	t := Term{Text: value.Value}
@@ -244,7 +244,7 @@ func (p *parser) table(n *yaml.Node) *Rule {
 	usual := Row{Because: p.text(f, "because"), Source: p.text(f, "source"), Date: p.text(f, "date")}
 	rows := f["rows"]
 	if rows.Kind != yaml.MappingNode || len(rows.Content) == 0 {
-		p.fail(rows, "rows should map versions of %s to ranges of %s, and they are %s", of.Name, need.Name, kindOf(rows))
+		p.fail(rows, "rows should map versions of %s to ranges of %s, and they are %s", of.Name, need.Name, catalogue.KindOf(rows))
 		return nil
 	}
 	for i := 0; i+1 < len(rows.Content); i += 2 {
@@ -322,19 +322,6 @@ func has(n *yaml.Node, key string) bool {
 	return false
 }
 
-func kindOf(n *yaml.Node) string {
-	switch {
-	case n.Kind == yaml.SequenceNode:
-		return "a list"
-	case n.Kind == yaml.MappingNode && len(n.Content) == 0:
-		return "an empty mapping"
-	case n.Kind == yaml.MappingNode:
-		return "a mapping"
-	case n.Tag == "!!null":
-		return "empty"
-	}
-	return fmt.Sprintf("%q", n.Value)
-}
 
 // sortedKeys are a mapping's, for messages that do not depend on its order.
 func sortedKeys[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
