@@ -322,6 +322,5 @@ func has(n *yaml.Node, key string) bool {
 	return false
 }
 
-
 // sortedKeys are a mapping's, for messages that do not depend on its order.
 func sortedKeys[V any](m map[string]V) []string { return slices.Sorted(maps.Keys(m)) }
