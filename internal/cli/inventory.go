@@ -5,13 +5,11 @@ import (
 	"context"
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
-	"wexo/internal/core/inventory"
 	"wexo/internal/host/image"
 	"wexo/internal/host/probe"
 	"wexo/internal/report"
@@ -79,6 +77,14 @@ func (u *unpacked) flags(cmd *cobra.Command) {
 // machine is what is to be probed. Call clean when that is done.
 func (u *unpacked) machine(ctx context.Context, now time.Time) (m probe.Machine, clean func(), err error) {
 	clean = func() {}
+	if err := isKind(u.kind); err != nil {
+		return m, clean, err
+	}
+	if u.system != "" {
+		if err := oneOf("--os", u.system, "linux", "darwin", "windows"); err != nil {
+			return m, clean, err
+		}
+	}
 	m = probe.Local(now)
 	if u.root != "" {
 		if m, clean, err = u.foreign(ctx, now); err != nil {
@@ -87,10 +93,6 @@ func (u *unpacked) machine(ctx context.Context, now time.Time) (m probe.Machine,
 	}
 	if u.name != "" {
 		m.Info.Name = u.name
-	}
-	if u.kind != "" && !slices.Contains(inventory.Kinds, u.kind) {
-		clean()
-		return m, clean, usage("--kind %q: it is one of laptop, build-agent, image, subsystem or server", u.kind)
 	}
 	if u.kind != "" {
 		m.Info.Kind = u.kind

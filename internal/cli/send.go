@@ -34,10 +34,8 @@ func newSend(s Streams, r *remote) *cobra.Command {
 			"from machine to machine, and less often while the service does not answer.",
 		Example: "  wexo machines send\n  wexo machines send --every 6h --checkouts ~/work   # until stopped\n  wexo inventory --root image.tar --output json | wexo machines send -",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			if by.kind != "" {
-				if err := oneOf("--kind", by.kind, inventory.Kinds[1:]...); err != nil {
-					return err
-				}
+			if err := isKind(by.kind); err != nil {
+				return err
 			}
 			c, err := r.open()
 			if err != nil {
@@ -64,6 +62,14 @@ func newSend(s Streams, r *remote) *cobra.Command {
 	f.StringSliceVar(&by.checkouts, "checkouts", nil, "tell which repositories lie below these `folders`: a laptop matters to those that it holds")
 	f.DurationVar(&by.every, "every", 0, "keep sending, once in this `time` (6h)")
 	return cmd
+}
+
+// isKind refuses a kind of machines that there is not; none need be given.
+func isKind(kind string) error {
+	if kind == "" {
+		return nil
+	}
+	return oneOf("--kind", kind, inventory.Kinds[1:]...)
 }
 
 // once sends one time.

@@ -33,6 +33,9 @@ func newUnit(s Streams, r *remote) *cobra.Command {
 			if server == "" || strings.ContainsAny(server, " \t\n\"'\\%$") {
 				return usage("--server: name the service's URL, such as https://wexo.trust.invalid")
 			}
+			if err := isKind(by.kind); err != nil {
+				return err
+			}
 			if by.every < time.Minute {
 				return usage("--every %s: a minute is the least", by.every)
 			}
