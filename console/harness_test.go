@@ -10,6 +10,7 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -38,7 +39,11 @@ func TestMain(m *testing.M) {
 	if len(os.Args) > 1 && os.Args[1] == cli.WorkCommand {
 		os.Exit(cli.Run(os.Args[1:], cli.Streams{In: os.Stdin, Out: os.Stdout, Err: os.Stderr}))
 	}
-	os.Exit(m.Run())
+	status := m.Run()
+	for _, l := range slices.Backward(leave) {
+		l()
+	}
+	os.Exit(status)
 }
 
 // patience is how long a condition may take to come true.
@@ -75,13 +80,50 @@ func (b *browser) startAgain() {
 	b.serve(listener)
 }
 
+// laid is a demo that was laid out and surveyed, with its data as it was then.
+type laid struct {
+	dir  string
+	data []byte
+	err  error
+}
+
+// lay lays the demo out in a folder.
+func lay(dir string) laid {
+	var out bytes.Buffer
+	if status := cli.Run([]string{"demo", "--once", "--dir", dir}, cli.Streams{In: strings.NewReader(""), Out: &out, Err: &out}); status != 0 {
+		return laid{err: fmt.Errorf("the demo ends with %d: %s", status, out.String())}
+	}
+	data, err := os.ReadFile(filepath.Join(dir, "wexo.db"))
+	return laid{dir, data, err}
+}
+
+// shared is the demo of all tests that leave its repositories as they are.
+var shared = sync.OnceValue(func() laid {
+	dir, err := os.MkdirTemp("", "wexo-console-")
+	if err != nil {
+		return laid{err: err}
+	}
+	leave = append(leave, func() { _ = os.RemoveAll(dir) })
+	return lay(filepath.Join(dir, "demo"))
+})
+
+// open serves the demo and opens a browser that nobody has signed in with. Its repositories are
+// shared: who changes them opens a demo of their own.
 func open(t *testing.T) *browser {
 	t.Helper()
+	return openOn(t, shared())
+}
+
+func openOn(t *testing.T, at laid) *browser {
+	t.Helper()
+	require.NoError(t, at.err)
 	_, err := fs.Stat(console.Files(), "index.html")
 	require.NoError(t, err, "the console is not built; run: make build")
-	dir := filepath.Join(t.TempDir(), "demo")
-	var out bytes.Buffer
-	require.Zero(t, cli.Run([]string{"demo", "--once", "--dir", dir}, cli.Streams{In: strings.NewReader(""), Out: &out, Err: &out}), out.String())
+	dir := at.dir
+	for _, ending := range []string{"-wal", "-shm"} {
+		_ = os.Remove(filepath.Join(dir, "wexo.db"+ending)) // mostly there is none
+	}
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "wexo.db"), at.data, 0o600))
 	folders := []fs.FS{catalogue.Shipped(), os.DirFS(filepath.Join(dir, "catalogue"))}
 	known, err := catalogue.Load(folders...)
 	require.NoError(t, err)
@@ -106,32 +148,50 @@ func open(t *testing.T) *browser {
 	b.url = "http://" + listener.Addr().String()
 	b.serve(listener)
 
-	ctx, cancelAllocator := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath(chromium(t)), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
-		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-quic", true))...)
-	ctx, cancelBrowser := chromedp.NewContext(ctx)
+	ctx, cancel := chromedp.NewContext(running(), chromedp.WithNewBrowserContext())
 	b.ctx = ctx
 	t.Cleanup(func() {
-		cancelBrowser()
-		cancelAllocator()
+		cancel()
 		b.stop()
 	})
 	b.do(chromedp.EmulateViewport(1280, 800))
 	return b
 }
 
-func chromium(t *testing.T) string {
-	t.Helper()
-	const path = "/usr/bin/chromium"
-	_, err := os.Stat(path)
-	require.NoError(t, err, "the browser tests need Debian's package chromium; run: make tools")
-	return path
-}
+// running is one Chromium for all tests; each has a context of its own in it, with cookies
+// and storage that are nobody else's.
+var running = sync.OnceValue(func() context.Context {
+	ctx, cancelAllocator := chromedp.NewExecAllocator(context.Background(), append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(chromium), chromedp.NoSandbox, chromedp.DisableGPU, chromedp.WindowSize(1280, 800),
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-quic", true))...)
+	ctx, cancelBrowser := chromedp.NewContext(ctx)
+	leave = append(leave, cancelAllocator, cancelBrowser)
+	if err := chromedp.Do(ctx); err != nil { // starts it
+		fmt.Fprintln(os.Stderr, "the browser tests need Debian's package chromium; run: make tools:", err)
+	}
+	return ctx
+})
+
+const chromium = "/usr/bin/chromium"
+
+// leave is what is to be done when all tests have ended, last first.
+var leave []func()
 
 // signedIn signs in by a one-time link.
 func signedIn(t *testing.T) *browser {
 	t.Helper()
-	b := open(t)
+	return open(t).signIn()
+}
+
+// signedInToItsOwn signs in to a demo whose repositories the test may change.
+func signedInToItsOwn(t *testing.T) *browser {
+	t.Helper()
+	return openOn(t, lay(filepath.Join(t.TempDir(), "demo"))).signIn()
+}
+
+func (b *browser) signIn() *browser {
+	t := b.t
+	t.Helper()
 	code, err := b.service.Store.CreateCode(t.Context(), 0, "fern", "lead", b.service.Clock().Add(time.Hour))
 	require.NoError(t, err)
 	b.go_("/sign-in?code=" + code)

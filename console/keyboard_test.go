@@ -231,7 +231,7 @@ func TestRoles(t *testing.T) {
 
 // TestASurveyTellsWhatItChanged: how far it is, what came of it and when; the focus stays.
 func TestASurveyTellsWhatItChanged(t *testing.T) {
-	b := signedIn(t)
+	b := signedInToItsOwn(t)
 	b.enter("main button", "Survey now")
 	b.until("a survey more", `fetch("/api/surveys").then(r => r.json()).then(s => { window.done = s.surveys[0].id === 4 && s.surveys[0].state === "finished" }) && window.done`)
 	b.sees("main [role=status]", ": nothing changed")
@@ -336,7 +336,7 @@ func TestFindingsByControls(t *testing.T) {
 // TestAClaimOpensItsText: three lines of the file as it was read, where the host shows it, and
 // what each claim means.
 func TestAClaimOpensItsText(t *testing.T) {
-	b := signedIn(t)
+	b := signedInToItsOwn(t)
 	out, err := exec.Command("git", "-C", filepath.Join(b.repositories, "gift-shop"), "remote", "add", "origin", "https://git.trust.invalid/shops/gift-shop.git").CombinedOutput()
 	require.NoError(t, err, "%s", out)
 	b.atEachWidth("a claim with its text", func(int64) {

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useRef, useState } from "react";
-import { NavLink, useLocation, useNavigate, useSearchParams } from "react-router";
+import { NavLink, useLocation, useNavigate, useNavigationType, useSearchParams } from "react-router";
 import { api, data, forgetSession, queries, type Schemas } from "../api/client";
 import { useAway } from "../connection";
 import { useChange, useKeepLens, useLens } from "../lens";
@@ -156,11 +156,14 @@ function Find() {
   const keep = useKeepLens();
   const box = useRef<HTMLInputElement>(null);
   const typing = useRef(false);
+  const how = useNavigationType();
   const here = pathname === "/matrix" || pathname === "/findings";
   const q = params.get("q") ?? "";
   useEffect(() => {
-    if (box.current && !typing.current) box.current.value = q; // going back brings the words back
-  }, [q]);
+    if (!box.current || (typing.current && how !== "POP")) return; // what is typed is ahead of the address
+    box.current.value = q; // going back brings the words back
+    typing.current = false;
+  }, [q, how]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const typing = e.target instanceof HTMLElement && /^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName);
@@ -192,9 +195,8 @@ function Find() {
         onChange={(e) => {
           if (!here) return;
           // One search is one step of the history, however many letters it has.
-          const begun = typing.current && params.has("q");
+          change({ q: e.target.value || undefined }, typing.current ? "same" : "own");
           typing.current = true;
-          change({ q: e.target.value || undefined }, begun ? "same" : "own");
         }}
         onBlur={() => {
           typing.current = false;
