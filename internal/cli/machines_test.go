@@ -289,5 +289,5 @@ func TestInventoryOfAnImage(t *testing.T) {
 	assert.Contains(t, errors, "it is no container image")
 	status, _, errors = wexo(t, "inventory", "--kind", "laptoop")
 	assert.Equal(t, 2, status)
-	assert.Contains(t, errors, `--kind "laptoop"`)
+	assert.Contains(t, errors, `--kind is "laptoop", which is none that is known; did you mean "laptop"?`)
 }
