@@ -67,6 +67,9 @@ func newRecover(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if err := cfg.ownData(); err != nil {
+				return err
+			}
 			data := cfg.Data
 			if _, err := os.Stat(data); errors.Is(err, fs.ErrNotExist) {
 				return usage("there is no data file %s; name the service's with --data", data)

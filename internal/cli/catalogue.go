@@ -3,7 +3,6 @@ package cli
 import (
 	"errors"
 	"io/fs"
-	"os"
 	"path"
 	"slices"
 	"strings"
@@ -40,12 +39,12 @@ func newCatalogueCheck(s Streams) *cobra.Command {
 		Example: "  wexo catalogue check trust",
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
-			dirs, err := catalogueDirs(args)
+			dirs, err := catalogueDirs(args, false)
 			if err != nil {
 				return err
 			}
-			problems := amiss(dirs)
-			for _, dir := range dirs[1:] {
+			problems := amiss(withShipped(dirs))
+			for _, dir := range dirs {
 				problems = append(problems, unread(dir)...)
 			}
 			for _, p := range problems {
@@ -54,7 +53,7 @@ func newCatalogueCheck(s Streams) *cobra.Command {
 			if len(problems) > 0 {
 				return usage("%s in %s", sentence.Count(len(problems), "mistake", "mistakes"), nearest.Listed(args, "and"))
 			}
-			for i, dir := range dirs[1:] {
+			for i, dir := range dirs {
 				_ = terminal.Printf(s.Out, "%s: nothing is wrong with its %s\n", args[i], contents(dir))
 			}
 			return nil
@@ -153,6 +152,3 @@ func newCatalogueShow(s Streams) *cobra.Command {
 		},
 	}
 }
-
-// dirOf is a folder as a file system with its name.
-func dirOf(folder string) fs.FS { return catalogue.Folder{FS: os.DirFS(folder), Name: folder} }

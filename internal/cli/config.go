@@ -32,28 +32,29 @@ import (
 // config is what the user configured: flag over WEXO_* variable over wexo.yaml. The
 // service's own keys stand in the same file as rules and decisions.
 type config struct {
-	Listen string            `koanf:"listen"`
-	Data   string            `koanf:"data"`
-	Roots  []string          `koanf:"roots"`
-	AsOf   string            `koanf:"as-of"`
-	Log    string            `koanf:"log"`
-	Names  []string          `koanf:"names"`
-	Cert   string            `koanf:"tls-cert"`
-	Key    string            `koanf:"tls-key"`
-	Plain  bool              `koanf:"insecure"`
-	Every  string            `koanf:"survey-every"`
-	Links  map[string]string `koanf:"-"`
-	Rules  userrule.Rules    `koanf:"-"`
-	Policy policy.Policy     `koanf:"-"`
-	text   []byte            // of the file, for the processes that read
-	file   string
-	from   func(key string) string
+	Listen    string            `koanf:"listen"`
+	Data      string            `koanf:"data"`
+	Roots     []string          `koanf:"roots"`
+	AsOf      string            `koanf:"as-of"`
+	Log       string            `koanf:"log"`
+	Names     []string          `koanf:"names"`
+	Cert      string            `koanf:"tls-cert"`
+	Key       string            `koanf:"tls-key"`
+	Plain     bool              `koanf:"insecure"`
+	Every     string            `koanf:"survey-every"`
+	Links     map[string]string `koanf:"-"`
+	Rules     userrule.Rules    `koanf:"-"`
+	Policy    policy.Policy     `koanf:"-"`
+	dataNamed bool              // something says where the data file is
+	text      []byte            // of the file, for the processes that read
+	file      string
+	from      func(key string) string
 }
 
 // configKeys are the keys of wexo.yaml that are neither rules nor decisions, with what
 // their values are.
 var configKeys = map[string]string{"listen": "a text", "data": "a text", "as-of": "a date such as 2026-11-16", "log": "debug, info, warn or error", "tls-cert": "a text", "tls-key": "a text",
-	"roots": "a list of texts", "names": "a list of texts", catalogueKey: "a list of folders", "insecure": "true or false", "survey-every": "a time such as 6h", linksKey: "a mapping from host names to where they show a file"}
+	"roots": "a list of texts", "names": "a list of texts", catalogueKey: "a list of folders", trustedKey: "true or false", "insecure": "true or false", "survey-every": "a time such as 6h", linksKey: "a mapping from host names to where they show a file"}
 
 // linksKey is the key that says where hosts of repositories show a file.
 const linksKey = "file-links"
@@ -101,6 +102,7 @@ func readConfig(cmd *cobra.Command, k known, name string, text []byte) (config, 
 		return out, usage("configuration: %v", err)
 	}
 	out.file = name
+	out.dataNamed = isSet("WEXO_DATA") || cmd.Flag("data") != nil && cmd.Flag("data").Changed || keyNode(text, "data") != nil
 	out.from = func(key string) string { return said(cmd, name, text, key) }
 	return out, nil
 }
@@ -195,7 +197,7 @@ func configValue(key string, v *yaml.Node) (any, bool) {
 			}
 		}
 		return links, err == nil && v.Kind == yaml.MappingNode
-	case key == "insecure":
+	case key == "insecure" || key == trustedKey:
 		var yes bool
 		err := v.Decode(&yes)
 		return yes, err == nil && v.Kind == yaml.ScalarNode
@@ -237,7 +239,7 @@ func (c config) check() error {
 	if dir := filepath.Dir(c.Data); !isFolder(dir) {
 		return usage("%s: there is no folder %s to keep the data in; make it first", c.from("data"), dir)
 	}
-	return nil
+	return c.ownData()
 }
 
 // leastEvery is how often surveys may be made at most: they are meant for hours.

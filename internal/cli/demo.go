@@ -9,6 +9,7 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"runtime"
 	"strings"
 	"time"
 
@@ -17,6 +18,7 @@ import (
 	"wexo/console"
 	"wexo/demo"
 	"wexo/internal/core/inventory"
+	"wexo/internal/host/origin"
 	"wexo/internal/host/probe"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
@@ -104,6 +106,9 @@ func prepareDemo(ctx context.Context, s Streams, dir, address string, fresh bool
 		return nil, err
 	}
 	complete := exists(filepath.Join(abs, demoMark))
+	if why := origin.OthersMayWrite(abs); exists(abs) && why != "" && runtime.GOOS != "windows" {
+		return nil, usage("%s is not used, since %s; choose another folder with --dir", abs, why)
+	}
 	switch entries, err := os.ReadDir(abs); {
 	case errors.Is(err, fs.ErrNotExist):
 	case err != nil:
@@ -149,7 +154,11 @@ func (d *demoEstate) configure() (config, error) {
 		return out, failed("%v", err)
 	}
 	folders, _ := catalogueFolders(text, d.dir)
-	if d.known, err = knowledgeOf(folders); err != nil {
+	dirs, err := catalogueDirs(folders, false)
+	if err != nil {
+		return out, err
+	}
+	if d.known, err = knowledgeOf(dirs); err != nil {
 		return out, err
 	}
 	out.Rules, out.Policy, err = parseConfig(d.Catalogue, text, name, map[string]any{})

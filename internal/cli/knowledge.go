@@ -26,58 +26,58 @@ type known struct {
 // knowledge is what is known without a configuration.
 func knowledge() (known, error) { return knowledgeOf(nil) }
 
-// knowledgeOf is what is known with the catalogue folders of the user's.
-func knowledgeOf(folders []string) (known, error) {
-	dirs, err := catalogueDirs(folders)
-	if err != nil {
-		return known{}, err
-	}
+// knowledgeOf is what is known with the user's catalogue folders.
+func knowledgeOf(folders []fs.FS) (known, error) {
 	c, r, err := readingKnowledge(folders)
 	if err != nil {
 		return known{}, err
 	}
-	book, err := rule.Load(c, dirs...)
+	book, err := rule.Load(c, withShipped(folders)...)
 	if err != nil {
-		return known{}, usage("%v", err)
+		return known{}, mistakes(err)
 	}
 	return known{book, r}, nil
 }
 
 // readingKnowledge is what those need who read and do not judge.
-func readingKnowledge(folders []string) (*catalogue.Catalogue, *reading.Reader, error) {
-	dirs, err := catalogueDirs(folders)
+func readingKnowledge(folders []fs.FS) (*catalogue.Catalogue, *reading.Reader, error) {
+	c, err := catalogue.Load(withShipped(folders)...)
 	if err != nil {
-		return nil, nil, err
-	}
-	c, err := catalogue.Load(dirs...)
-	if err != nil {
-		return nil, nil, usage("%v", err)
+		return nil, nil, mistakes(err)
 	}
 	r, err := reading.New(c)
 	if err != nil {
-		return nil, nil, usage("%v", err)
+		return nil, nil, mistakes(err)
 	}
 	return c, r, nil
 }
 
-// catalogueDirs are the shipped catalogue and the folders of the user's.
-func catalogueDirs(folders []string) ([]fs.FS, error) {
-	dirs := []fs.FS{catalogue.Shipped()}
+// mistakes are those of catalogue folders, a line each.
+func mistakes(err error) error { return usage("%s", terminal.Lines(each(err))) }
+
+func withShipped(folders []fs.FS) []fs.FS { return append([]fs.FS{catalogue.Shipped()}, folders...) }
+
+// catalogueDirs are the user's catalogue folders. Those of a trusted configuration may ask
+// tools for their versions with any arguments.
+func catalogueDirs(folders []string, trusted bool) ([]fs.FS, error) {
+	var dirs []fs.FS
 	for _, folder := range folders {
 		if !isFolder(folder) {
 			return nil, usage("catalogue: there is no folder %s", folder)
 		}
-		dirs = append(dirs, dirOf(folder))
+		dirs = append(dirs, catalogue.Folder{FS: os.DirFS(folder), Name: folder, Trusted: trusted})
 	}
 	return dirs, nil
 }
 
-// configured is the configuration of a command, and what is known by it.
-func configured(cmd *cobra.Command) (known, config, error) {
-	name, text, err := configOf(cmd)
+// configured is the configuration of a command, and what is known by it. Surveyed are the
+// folders that the command is pointed at: nothing in them configures it.
+func configured(cmd *cobra.Command, surveyed ...string) (known, config, error) {
+	file, err := configOf(cmd, surveyed)
 	if err != nil {
 		return known{}, config{}, err
 	}
+	name, text := file.name, file.text
 	folders, problem := catalogueFolders(text, filepath.Dir(name))
 	if problem != nil {
 		return known{}, config{}, usage("%s:%d: catalogue should be a list of folders", name, problem.Line)
@@ -92,7 +92,11 @@ func configured(cmd *cobra.Command) (known, config, error) {
 			return known{}, config{}, usage("%s: there is no folder %s", said(cmd, name, text, catalogueKey), folder)
 		}
 	}
-	k, err := knowledgeOf(folders)
+	dirs, err := catalogueDirs(folders, file.trusted())
+	if err != nil {
+		return known{}, config{}, err
+	}
+	k, err := knowledgeOf(dirs)
 	if err != nil {
 		return k, config{}, err
 	}
@@ -108,26 +112,20 @@ func splitList(text string) []string {
 	return strings.FieldsFunc(strings.Trim(text, "[]"), func(r rune) bool { return r == ',' })
 }
 
-// configOf is the configuration file's name and text.
-func configOf(cmd *cobra.Command) (name string, text []byte, err error) {
-	name = "wexo.yaml"
-	flag := cmd.Flag("config")
-	if flag != nil {
-		name = flag.Value.String()
-	}
-	named := flag != nil && flag.Changed
-	text, err = configText(cmd.Context(), name, named)
-	if text == nil && err == nil && exists(likeConfig) {
-		_ = terminal.Printf(cmd.ErrOrStderr(), "wexo: %s is not read; the configuration is called %s.\n", likeConfig, name)
-	}
-	return name, text, err
-}
-
 // likeConfig is what somebody may call the configuration who means wexo.yaml.
 const likeConfig = "wexo.yml"
 
 // catalogueKey is the key of wexo.yaml that names folders laid out like the catalogue.
 const catalogueKey = "catalogue"
+
+// trustedKey is the key of wexo.yaml that lets the tools of catalogue folders be asked for their
+// versions with any arguments. It counts in a configuration that an option or variable names.
+const trustedKey = "trusted"
+
+func (f configFile) trusted() bool {
+	n := keyNode(f.text, trustedKey)
+	return f.named && n != nil && n.Value == "true"
+}
 
 // catalogueFolders are those that a configuration names, from the folder that it stands in.
 // Where the file is broken, whoever reads all of it tells.

@@ -62,7 +62,7 @@ func runNeeds(cmd *cobra.Command, s Streams, l looking, by freshness, args []str
 	if len(args) == 0 {
 		args = []string{"."}
 	}
-	l.whole = true
+	l.whole, l.named = true, args
 	var problems []error
 	got, c, err := take(cmd, l, by, func(reader *reading.Reader) ([]repo.Location, error) {
 		var found []repo.Location

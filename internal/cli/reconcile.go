@@ -90,6 +90,7 @@ func writeReconciled(s Streams, r report.Reconciled, output string) error {
 
 func reconcileAll(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []string, output string) error {
 	var problems []error
+	l.named = dirs
 	got, _, err := take(cmd, l, by, func(reader *reading.Reader) ([]repo.Location, error) {
 		var locations []repo.Location
 		locations, problems = repo.Discover(dirs, reader.Marks)

@@ -107,7 +107,7 @@ func newRoot(s Streams) *cobra.Command {
 			"mismatched or out of support, with file, line and remedy.",
 		SilenceUsage: true, SilenceErrors: true, Version: Version,
 	}
-	root.PersistentFlags().String("config", "wexo.yaml", "read rules and configuration from this `file`")
+	root.PersistentFlags().String("config", "wexo.yaml", "read rules and configuration from this `file`; a repository's own, or that of a folder that is surveyed, counts only so")
 	root.PersistentFlags().StringSlice(catalogueKey, nil, "know also the tools, rules and baselines in these `folders`")
 	root.SetIn(s.In)
 	root.SetOut(s.Out)

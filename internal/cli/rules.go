@@ -1,10 +1,7 @@
 package cli
 
 import (
-	"context"
-	"errors"
 	"fmt"
-	"io/fs"
 	"os"
 	"path/filepath"
 
@@ -47,13 +44,4 @@ func build() string {
 		return Version
 	}
 	return fmt.Sprintf("%s %d %d", Version, info.Size(), info.ModTime().UnixNano())
-}
-
-// configText is what stands in the configuration file, which need not be there unless it
-// was named.
-func configText(ctx context.Context, file string, named bool) ([]byte, error) {
-	if _, err := os.Stat(file); errors.Is(err, fs.ErrNotExist) && !named {
-		return nil, nil
-	}
-	return readGiven(ctx, file, maxConfig)
 }

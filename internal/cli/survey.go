@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"runtime"
 	"slices"
 	"strings"
@@ -31,7 +32,8 @@ type looking struct {
 	inventories []string
 	ref         string
 	worktree    bool
-	whole       bool // this machine is probed for all tools, with sizes
+	named       []string // the folders that a command is pointed at
+	whole       bool     // this machine is probed for all tools, with sizes
 	probing
 }
 
@@ -55,7 +57,7 @@ func (l *looking) machines(ctx context.Context, c *catalogue.Catalogue, r *readi
 		if l.whole {
 			tools = nil
 		}
-		local = inventory.NewMachine(l.local(ctx, c, r, tools, survey.Folders(entries), l.whole), c)
+		local = inventory.NewMachine(l.local(ctx, c, r, tools, append(survey.Folders(entries), foldersOf(l.named)...), l.whole), c)
 		local.Followed = probe.Followed(local, survey.Paths(entries))
 		return []*inventory.Machine{local}, local, nil
 	}
@@ -176,7 +178,7 @@ type surveyed struct {
 func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader) ([]repo.Location, error), step func(total int) func(int, survey.ReadRepository)) (surveyed, *catalogue.Catalogue, error) {
 	ctx := cmd.Context()
 	var out surveyed
-	k, cfg, err := configured(cmd)
+	k, cfg, err := configured(cmd, l.named...)
 	if err != nil {
 		return out, nil, err
 	}
@@ -222,6 +224,7 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 	var locations []repo.Location
 	var shown *progress
 	var chosen assess.Choice
+	l.named = dirs
 	got, c, err := take(cmd, l, by, func(reader *reading.Reader) ([]repo.Location, error) {
 		locations, problems = repo.Discover(dirs, reader.Marks)
 		for _, p := range problems {
@@ -246,6 +249,7 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 	if err != nil {
 		return err
 	}
+	tellPassedOver(s.Err, got.local)
 	if g.verbose {
 		tellSkipped(s.Err, got.read)
 		tellIdle(s.Err, got)
@@ -373,5 +377,32 @@ func (p *progress) escape(code string) string { return "\x1b" + p.mark + code }
 func (p *progress) clear() {
 	if p.shown {
 		_, _ = fmt.Fprint(p.w, p.escape("[G")+p.escape("[K"))
+	}
+}
+
+// foldersOf are the folders that arguments name, with links followed.
+func foldersOf(args []string) []string {
+	var out []string
+	for _, arg := range args {
+		if at, err := realFolder(arg); err == nil {
+			out = append(out, filepath.ToSlash(at))
+		}
+	}
+	return out
+}
+
+// tellPassedOver names executables that were found and are no installations, where the
+// repositories ask for their tools: somebody may wonder why they do not count.
+func tellPassedOver(w io.Writer, local *inventory.Machine) {
+	if local == nil {
+		return
+	}
+	const most = 3
+	over := local.Inventory.PassedOver
+	for _, one := range over[:min(len(over), most)] {
+		_ = terminal.Printf(w, "wexo: %s is no installation here: %s\n", one.Path, one.Why)
+	}
+	if len(over) > most {
+		_ = terminal.Printf(w, "wexo: and %d more (wexo inventory names those of the machine)\n", len(over)-most)
 	}
 }

@@ -33,7 +33,7 @@ func newTrace(s Streams) *cobra.Command {
 			if err := oneOf("--output", r.output, outputs...); err != nil {
 				return err
 			}
-			k, _, err := configured(cmd)
+			k, _, err := configured(cmd, args[0])
 			if err != nil {
 				return err
 			}
@@ -66,6 +66,7 @@ func takeOne(cmd *cobra.Command, l looking, by freshness, arg string) (got surve
 	if l.ref == "" && !isFolder(filepath.Join(dir, filepath.FromSlash(folder))) && location.Kind != repo.Bare {
 		return got, folder, nil, failed("%s has no folder %s", location.Name, folder)
 	}
+	l.named = []string{location.Path}
 	got, c, err = take(cmd, l, by, func(*reading.Reader) ([]repo.Location, error) { return []repo.Location{location}, nil },
 		func(int) func(int, survey.ReadRepository) { return nil })
 	if err == nil && got.read[0].Unread != "" {

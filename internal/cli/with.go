@@ -15,6 +15,7 @@ import (
 	"wexo/internal/core/day"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
+	"wexo/internal/host/origin"
 	"wexo/internal/host/repo"
 	"wexo/internal/terminal"
 )
@@ -26,13 +27,14 @@ func newWith(s Streams) *cobra.Command {
 	var by freshness
 	var l looking
 	var shell string
-	var nearest bool
+	var nearest, dry bool
 	cmd := &cobra.Command{
 		Use:   "with FOLDER [-- COMMAND…]",
 		Short: "Run a command with the toolchains that a folder asks for first on PATH",
 		Long: "Finds what would run in a folder, puts these installations first on PATH and sets the variables\n" +
 			"that locate them, and runs a command so; without one it prints the lines for a shell to take over.\n" +
-			"What was chosen is told on standard error. Nothing on the machine changes, so that two projects\n" +
+			"What was chosen, where it lies and why that is trusted is told on standard error; with --dry-run\n" +
+			"that is all. Nothing on the machine changes, so that two projects\n" +
 			"with two versions work side by side. It refuses where nothing installed fits what the folder asks\n" +
 			"for; --nearest takes the nearest version instead. Only installations are run, never anything that\n" +
 			"lies in a repository. The exit status is the command's.",
@@ -55,7 +57,10 @@ func newWith(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if len(args) == 1 {
+			switch {
+			case dry:
+				return chosen.tell(s, args[1:])
+			case len(args) == 1:
 				return chosen.print(s, shell)
 			}
 			return chosen.run(cmd, s, args[1:])
@@ -66,6 +71,7 @@ func newWith(s Streams) *cobra.Command {
 	cmd.Flags().BoolVar(&l.worktree, "worktree", true, "read the working tree, as it lies there")
 	cmd.Flags().String("as-of", "", "look names such as lts up on this `date` instead of today")
 	cmd.Flags().StringVar(&shell, "shell", "sh", "print lines for this `shell`: sh, fish or powershell")
+	cmd.Flags().BoolVar(&dry, "dry-run", false, "only tell which programs would run, and why they are trusted")
 	cmd.Flags().BoolVar(&nearest, "nearest", false, "where nothing fits, take the nearest version that is installed")
 	return cmd
 }
@@ -91,6 +97,7 @@ func chooseFor(cmd *cobra.Command, s Streams, l looking, by freshness, arg strin
 		return out, err
 	}
 	result := got.judge.Reads[0].Result
+	trust := trusting(c)
 	var refused []string
 	way := "wexo reconcile " + arg + " tells why"
 	for _, tool := range c.Tools() {
@@ -102,7 +109,7 @@ func chooseFor(cmd *cobra.Command, s Streams, l looking, by freshness, arg strin
 		switch {
 		case in != nil:
 			first := got.local.Leading(tool.Name, firstOf(got.local, tool)) == in
-			_ = terminal.Printf(s.Err, "wexo: %s %s at %s%s%s\n", tool.Title, orDash(in.Version), in.Home, why, out.add(tool, in, first))
+			_ = terminal.Printf(s.Err, "wexo: %s %s at %s%s%s (%s)\n", tool.Title, orDash(in.Version), in.Path, why, out.add(tool, in, first), trust(in))
 		case why != "":
 			refused = append(refused, tool.Title+": "+why)
 			if !result.Judged[n].Resolved.Conflict {
@@ -259,6 +266,35 @@ func (e *environment) add(tool *catalogue.Tool, in *inventory.Installed, first b
 // joined is PATH with the chosen folders first.
 func (e *environment) joined() string {
 	return strings.Join(append(slices.Concat(e.path, e.late), filepath.SplitList(os.Getenv("PATH"))...), string(os.PathListSeparator))
+}
+
+// trusting tells why an installation is trusted to be run.
+func trusting(c *catalogue.Catalogue) func(in *inventory.Installed) string {
+	machine := origin.On(origin.Disk("/"), nil, sharedFolders(c))
+	return func(in *inventory.Installed) string {
+		clone := machine.Clone(origin.Slashed(in.Path))
+		switch {
+		case in.SystemPackage != "":
+			return "the system's package " + in.SystemPackage
+		case in.Origin == "system":
+			return "it is the system's"
+		case clone != "":
+			return "it lies in " + clone + ", and git does not track it"
+		}
+		return "installed: no repository tracks it, no source lies around it"
+	}
+}
+
+// tell says what a command would run; without one there is no more to say.
+func (e *environment) tell(s Streams, args []string) error {
+	if len(args) == 0 {
+		return nil
+	}
+	at, err := lookUp(args[0], e.joined())
+	if err != nil {
+		return failed("%s: %v", args[0], err)
+	}
+	return terminal.Printf(s.Out, "%s\n", strings.Join(append([]string{at}, args[1:]...), " "))
 }
 
 // run runs a command in the environment; its exit status becomes Wexo's.

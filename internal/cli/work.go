@@ -20,7 +20,11 @@ func newWork(s Streams) *cobra.Command {
 		RunE: func(*cobra.Command, []string) error {
 			err := survey.Work(s.In, s.Out, func(text []byte) (survey.Doing, error) {
 				folders, _ := catalogueFolders(text, ".")
-				c, reader, err := readingKnowledge(folders)
+				dirs, err := catalogueDirs(folders, true) // who started this process has checked them
+				if err != nil {
+					return nil, err
+				}
+				c, reader, err := readingKnowledge(dirs)
 				if err != nil {
 					return nil, err
 				}

@@ -975,6 +975,9 @@ type Inventory struct {
 	// Overrides Environment variables that beat a repository's pin
 	Overrides *[]Override `json:"overrides,omitempty"`
 
+	// PassedOver Executables that look like tools' and are part of somebody's source: nothing chooses them, and nothing runs them
+	PassedOver *[]PassedOver `json:"passedOver,omitempty"`
+
 	// Proxies Executables that pick an installation by the folder
 	Proxies *[]Proxy `json:"proxies,omitempty"`
 
@@ -1297,6 +1300,15 @@ type Overview struct {
 
 	// Worst Repositories with most errors
 	Worst []Trouble `json:"worst"`
+}
+
+// PassedOver An executable that is not taken for an installation
+type PassedOver struct {
+	Path string `json:"path"`
+	Tool string `json:"tool"`
+
+	// Why What shows that it is part of somebody's source
+	Why string `json:"why"`
 }
 
 // PathFolder One folder of PATH

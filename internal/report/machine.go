@@ -34,7 +34,25 @@ func InventoryText(w io.Writer, inv inventory.Inventory, c *catalogue.Catalogue,
 	p.searchPath(inv)
 	p.variables(m)
 	p.editorTables(inv)
+	p.passedOver(inv)
 	return p.err
+}
+
+// mostPassedOver is how many executables are named that are passed over.
+const mostPassedOver = 20
+
+// passedOver prints what looks like a tool and is no installation.
+func (p *printer) passedOver(inv inventory.Inventory) {
+	if len(inv.PassedOver) == 0 {
+		return
+	}
+	p.linef("\n%s", p.bold("Passed over: part of somebody's source, never chosen and never run"))
+	for _, over := range inv.PassedOver[:min(len(inv.PassedOver), mostPassedOver)] {
+		p.linef("  %s  %s", terminal.Clean(over.Path), p.dim(terminal.Clean(over.Why)))
+	}
+	if more := len(inv.PassedOver) - mostPassedOver; more > 0 {
+		p.linef("  and %d more (--output json names them)", more)
+	}
 }
 
 // machineTool prints a tool's installations and what chooses among them.

@@ -74,7 +74,7 @@ func Do(ctx context.Context, reader *reading.Reader, rules userrule.Rules, job J
 		o.Remember.Stamp = stamps(watched)
 	}
 	reading := reader.ReadTree(ctx, source, o)
-	said.Ended = reading.Ended != ""
+	said.Ended = reading.Ended != "" && !reading.Spent
 	said.Alone = errors.Is(context.Cause(ctx), errMemory)
 	var readingErr, filesErr error
 	said.Reading, readingErr = json.Marshal(reading)

@@ -908,8 +908,17 @@ export interface components {
             editors?: components["schemas"]["EditorEntry"][] | null;
             /** @description Repositories that lie on it; null where nobody looked */
             checkouts?: components["schemas"]["Checkout"][] | null;
+            /** @description Executables that look like tools' and are part of somebody's source: nothing chooses them, and nothing runs them */
+            passedOver?: components["schemas"]["PassedOver"][] | null;
             /** @description How often it is sent, such as 6h; a minute at least */
             reportEvery?: string;
+        };
+        /** @description An executable that is not taken for an installation */
+        PassedOver: {
+            tool: string;
+            path: string;
+            /** @description What shows that it is part of somebody's source */
+            why: string;
         };
         /** @description An executable that stands for several installations and picks one by the folder */
         Proxy: {

@@ -127,6 +127,9 @@ type Installation struct {
 	Needs       []Need                 `yaml:"needs"`       // parts without which it does not work
 	Parts       []PartFiles            `yaml:"parts"`       // what a kit can hold: compiler, debugger, build-tool, headers, sources
 	Each        []Each                 `yaml:"each"`        // versions that lie side by side in one home
+	// Kept are files of the home that show that a clone was made an installation, where the tool
+	// is installed by cloning it: version control does not keep them.
+	Kept []string `yaml:"kept"`
 }
 
 // PackageFiles are files of which each tells of one package that was installed into an
@@ -255,8 +258,14 @@ func Load(folders ...fs.FS) (*Catalogue, error) {
 // together finds what is wrong with what a tool says of other tools.
 func (c *Catalogue) together(f toolFile) []error {
 	known := &checking{file: f}
-	if _, there := c.Tool(f.tool.BundledWith); f.tool.BundledWith != "" && !there {
+	switch host, there := c.Tool(f.tool.BundledWith); {
+	case f.tool.BundledWith == "":
+	case !there:
 		known.fail(known.at("bundled-with"), "%s is bundled with %q, and no file describes such a tool; %s", f.tool.Title, f.tool.BundledWith, nearest.Hint(f.tool.BundledWith, c.Names()))
+	case host == f.tool:
+		known.fail(known.at("bundled-with"), "%s cannot be bundled with itself", f.tool.Title)
+	case c.circular(f.tool):
+		known.fail(known.at("bundled-with"), "%s is bundled with %s, which in the end is bundled with it", f.tool.Title, host.Title)
 	}
 	for _, label := range slices.Sorted(maps.Keys(f.tool.BuiltAgainst)) {
 		name := f.tool.BuiltAgainst[label]
@@ -265,6 +274,22 @@ func (c *Catalogue) together(f toolFile) []error {
 		}
 	}
 	return known.problems
+}
+
+// circular reports whether what a tool comes with comes with the tool itself in the end.
+func (c *Catalogue) circular(t *Tool) bool {
+	at := t
+	for range c.tools {
+		next, there := c.Tool(at.BundledWith)
+		switch {
+		case !there || at.BundledWith == "":
+			return false
+		case next == t:
+			return true
+		}
+		at = next
+	}
+	return false // a circle that others are in
 }
 
 // replaced are the files of all folders, without those whose tool a later folder describes
@@ -287,11 +312,12 @@ func (c *Catalogue) Digest() string { return c.digest }
 
 // toolFile is one file of the catalogue.
 type toolFile struct {
-	name     string
-	data     []byte
-	root     *yaml.Node // nil where the file is empty or broken
-	tool     *Tool
-	problems []error
+	name       string
+	data       []byte
+	root       *yaml.Node // nil where the file is empty or broken
+	tool       *Tool
+	problems   []error
+	restricted bool // it comes from a folder whose tools are asked with few arguments
 }
 
 // parsed reads the files side by side: it is most of what every command begins with.
@@ -309,7 +335,7 @@ func parsed(dir fs.FS, names []string) []toolFile {
 }
 
 func parseTool(dir fs.FS, name string) toolFile {
-	f := toolFile{name: Called(dir, name), tool: &Tool{}}
+	f := toolFile{name: Called(dir, name), tool: &Tool{}, restricted: restricted(dir)}
 	var err error
 	if f.data, err = fs.ReadFile(dir, name); err == nil {
 		f.root, err = Document(f.data, f.name)

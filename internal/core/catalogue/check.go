@@ -44,6 +44,7 @@ func (f *toolFile) check() []error {
 	c.words()
 	c.reading()
 	c.installation()
+	c.asking()
 	if f.tool.scheme != version.NoScheme {
 		c.lines()
 	}

@@ -35,7 +35,8 @@ func (p Problem) Error() string {
 // Folder is a catalogue folder with the name that messages call it by.
 type Folder struct {
 	fs.FS
-	Name string
+	Name    string
+	Trusted bool // its tools may be asked for their versions with any arguments
 }
 
 // Called is how messages call a file of a catalogue folder.

@@ -133,6 +133,7 @@ type Machines struct {
 	Homes       []string       `yaml:"homes"`        // where home folders are, globs allowed
 	Home        []Root         `yaml:"home"`         // below the home
 	Roots       []Root         `yaml:"roots"`
+	Shared      Shared         `yaml:"shared"` // folders in which things of many origins lie side by side
 	System      []string       `yaml:"system"` // folders of the system's own executables
 	Skip        []string       `yaml:"skip"`   // folders that hold no installations, only many files
 	SkipLike    []string       `yaml:"skip-like"`
@@ -141,6 +142,39 @@ type Machines struct {
 	Startup     []string       `yaml:"startup"` // files that shells read when they start, globs allowed; below ~ those of the user
 	Tables      []Table        `yaml:"tables"`  // what editors and build tools know on the machine
 	Settings    []UserSettings `yaml:"settings"`
+}
+
+// Shared are folders in which things of many origins lie side by side: what lies beside
+// something there says nothing of it.
+type Shared struct {
+	Roots []string `yaml:"roots"`
+	Home  []string `yaml:"home"` // below a home; "." is the home itself
+}
+
+// SharedBy tells of a machine with some homes, beside those of its other users, in which
+// folders things of many origins lie side by side.
+func (m *Machines) SharedBy(homes []string) func(dir string) bool {
+	inHome := func(dir, home string) bool {
+		return slices.ContainsFunc(m.Shared.Home, func(below string) bool { return path.Join(home, below) == dir })
+	}
+	return func(dir string) bool {
+		if slices.Contains(m.Shared.Roots, dir) {
+			return true
+		}
+		if slices.ContainsFunc(homes, func(home string) bool { return inHome(dir, home) }) {
+			return true
+		}
+		parts := strings.Split(dir, "/")
+		return slices.ContainsFunc(m.Homes, func(glob string) bool {
+			n := strings.Count(glob, "/") + 1
+			if len(parts) < n {
+				return false
+			}
+			home := strings.Join(parts[:n], "/")
+			ok, err := path.Match(glob, home)
+			return ok && err == nil && inHome(dir, home)
+		})
+	}
 }
 
 // Root is a folder below which installations lie, and how deep.

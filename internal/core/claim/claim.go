@@ -167,6 +167,7 @@ type Reading struct {
 	// Applied are the estate's rules that changed what was read here, as userrule.Place.Ref.
 	Applied []string `json:"applied,omitempty"`
 	Ended   string   `json:"ended,omitempty"` // why reading ended early; empty where it did not
+	Spent   bool     `json:"-"`               // it ended since it takes too much work, as it would again
 	Files   int      `json:"files"`           // files seen
 }
 

@@ -62,6 +62,18 @@ func (b *Budget) Spend(steps int) {
 	}
 }
 
+// Charge takes steps from the whole that were spent outside of it, and returns: what is left
+// shows when the next is spent or asked for.
+func (b *Budget) Charge(steps int64) {
+	if b.all -= steps; b.all < 0 && b.reason == nil {
+		b.reason = errAllSteps
+	}
+}
+
+// Spent reports whether all that one repository may cost is spent: it would be the next time
+// too, whatever else the machine does.
+func (b *Budget) Spent() bool { return errors.Is(b.reason, errAllSteps) }
+
 // Over is why nothing more of the repository is read; nil while there is something left.
 func (b *Budget) Over() error { return b.reason }
 

@@ -118,7 +118,7 @@ func (inv Inventory) Check() error {
 		most  int
 	}{{"installations", len(inv.Installations), MaxInstallations}, {"firstOnPath", len(inv.FirstOnPath), MaxChoices}, {"defaults", len(inv.Defaults), MaxChoices}, {"overrides", len(inv.Overrides), MaxChoices},
 		{"proxies", len(inv.Proxies), MaxChoices}, {"searchPath", len(inv.SearchPath), MaxChoices}, {"startup", len(inv.Startup), MaxChoices},
-		{"editors", len(inv.Editors), MaxChoices}, {"checkouts", len(inv.Checkouts), MaxInstallations}} {
+		{"editors", len(inv.Editors), MaxChoices}, {"checkouts", len(inv.Checkouts), MaxInstallations}, {"passedOver", len(inv.PassedOver), MaxChoices}} {
 		if list.n > list.most {
 			c.fail(list.field, "has %d entries; at most %d are taken", list.n, list.most)
 		}
@@ -175,6 +175,10 @@ func (c *checking) around(inv Inventory) {
 		at := fmt.Sprintf("editors[%d]", i)
 		c.texts(at, "tool", w.Tool, "kind", w.Kind, "editor", w.Editor, "name", w.Name, "path", w.Path, "version", w.Version, "path", w.Source)
 		c.oneOf(at+".kind", w.Kind, []string{WiredName, WiredSetting})
+	}
+	for i, o := range inv.PassedOver {
+		c.texts(fmt.Sprintf("passedOver[%d]", i), "tool", o.Tool, "path", o.Path)
+		c.text(fmt.Sprintf("passedOver[%d].why", i), o.Why, maxPath)
 	}
 	for i, o := range inv.Checkouts {
 		c.texts(fmt.Sprintf("checkouts[%d]", i), "path", o.Path, "identity", o.Identity)
@@ -258,6 +262,8 @@ func Read(r io.Reader) (Inventory, error) {
 			inv.Editors, err = entries[Wiring](d, "editors", MaxChoices)
 		case "checkouts":
 			inv.Checkouts, err = entries[Checkout](d, "checkouts", MaxInstallations)
+		case "passedOver":
+			inv.PassedOver, err = entries[PassedOver](d, "passedOver", MaxChoices)
 		case "reportEvery":
 			err = field(d, "reportEvery", &inv.ReportEvery)
 		default:
@@ -282,7 +288,7 @@ func Read(r io.Reader) (Inventory, error) {
 
 // The parts of an inventory, and those without which it says nothing.
 var (
-	parts    = []string{"format", "machine", "takenAt", "installations", "firstOnPath", "defaults", "overrides", "proxies", "searchPath", "startup", "editors", "checkouts", "reportEvery"}
+	parts    = []string{"format", "machine", "takenAt", "installations", "firstOnPath", "defaults", "overrides", "proxies", "searchPath", "startup", "editors", "checkouts", "passedOver", "reportEvery"}
 	required = []string{"format", "machine", "installations"}
 )
 

@@ -30,6 +30,7 @@ type Inventory struct {
 	Startup       []StartupLine  `json:"startup,omitempty"`
 	Editors       []Wiring       `json:"editors,omitempty"`
 	Checkouts     []Checkout     `json:"checkouts"`             // null where nobody looked for any
+	PassedOver    []PassedOver   `json:"passedOver,omitempty"`  // executables that look like tools and are not taken for installations
 	ReportEvery   string         `json:"reportEvery,omitempty"` // how often it is sent: 6h
 }
 
@@ -173,6 +174,14 @@ const (
 	WiredName    = "name"    // an entry of a table, called by its name
 	WiredSetting = "setting" // a setting of the user's
 )
+
+// PassedOver is an executable that looks like a tool's and is not taken for an installation,
+// since it is part of somebody's source: nothing chooses it, and nothing runs it.
+type PassedOver struct {
+	Tool string `json:"tool"`
+	Path string `json:"path"`
+	Why  string `json:"why"`
+}
 
 // Checkout is a repository that lies on the machine.
 type Checkout struct {

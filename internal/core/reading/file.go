@@ -55,7 +55,7 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 	}
 	s := p.remembered(file, e, under, func() *scan {
 		return p.guarded(file, folder, func(s *scanning) {
-			data, err := readLimited(p.tree, file, limit)
+			data, err := p.readFile(file, limit)
 			switch {
 			case err != nil && (reads || len(mine) > 0 || namedVersionFile(base) != ""):
 				s.unreadable(err)
@@ -110,6 +110,22 @@ func (p *pass) guarded(file, folder string, read func(s *scanning)) *scan {
 }
 
 // readLimited reads a regular file of at most limit bytes.
+// readFile reads a file, and charges what the tree itself took for it.
+func (p *pass) readFile(file string, limit int64) ([]byte, error) {
+	defer p.charge()
+	return readLimited(p.tree, file, limit)
+}
+
+// charge takes from the budget what the tree took to put together what was read: in git's
+// packs little is kept of much.
+func (p *pass) charge() {
+	if t, ok := p.tree.(interface{ Work() int64 }); ok {
+		work := t.Work()
+		p.budget.Charge(work - p.charged)
+		p.charged = work
+	}
+}
+
 func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 	info, err := fs.Stat(tree, file) // before it is opened: a pipe would keep the opener waiting
 	if err != nil {
@@ -119,7 +135,7 @@ func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 		return nil, errors.New("it is not a regular file")
 	}
 	if info.Size() > limit {
-		return nil, fmt.Errorf("it has %s; no more than %s are read", document.Bytes(info.Size()), document.Bytes(limit))
+		return nil, fmt.Errorf("it is larger than %s, the most that is read", document.Bytes(limit))
 	}
 	f, err := tree.Open(file)
 	if err != nil {

@@ -108,6 +108,7 @@ type pass struct {
 	matched  map[string]int      // of each claim of the user's, how many files it reads
 	applied  map[string]bool     // rules of the user's that changed what is read
 	ignores  []gitignore.Pattern // what version control leaves out of a working tree
+	charged  int64               // of the work that the tree itself took
 	definers map[string]int      // files that define names, as places in scans; made when asked for
 }
 
@@ -134,6 +135,7 @@ func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) claim.Read
 		p.folder("", 0)
 	})
 	ended := p.budget.Ended()
+	p.reading.Spent = p.budget.Spent()
 	over := p.budget.Over()
 	p.budget = document.NewBudget(context.WithoutCancel(ctx)) // what was read counts, however it ended
 	p.budget.Whole(p.combine)
@@ -176,20 +178,31 @@ func (p *pass) cut(reason string) {
 // ReadTop reads the version files of one folder and nothing below it, as a user's home
 // folder holds them.
 func (r *Reader) ReadTop(tree fs.FS) claim.Reading {
-	p := &pass{Reader: r, tree: tree, budget: document.NewBudget(context.Background()), told: map[string]bool{}}
+	return r.readBeside(tree, func(name string) bool { return strings.HasPrefix(name, ".") })
+}
+
+// ReadFolder reads the files of one folder and nothing below it: what shows whether it is
+// somebody's source.
+func (r *Reader) ReadFolder(tree fs.FS) claim.Reading {
+	return r.readBeside(tree, func(string) bool { return true })
+}
+
+func (r *Reader) readBeside(tree fs.FS, wanted func(name string) bool) claim.Reading {
+	p := &pass{Reader: r, tree: tree, budget: document.NewBudget(context.Background()), same: map[string]int{}, told: map[string]bool{},
+		matched: map[string]int{}, applied: map[string]bool{}}
 	entries, err := fs.ReadDir(tree, ".")
 	if err != nil {
 		return claim.Reading{}
 	}
 	p.budget.Whole(func() {
 		for _, e := range entries {
-			if !e.IsDir() && strings.HasPrefix(e.Name(), ".") {
+			if !e.IsDir() && wanted(e.Name()) {
 				p.file(e.Name(), "", e, true)
 			}
 		}
 		p.combine()
 	})
-	return claim.Reading{Claims: p.reading.Claims}
+	return claim.Reading{Claims: p.reading.Claims, Uses: p.reading.Uses}
 }
 
 // Marks tells whether a file of this name alone shows that its folder is source with claims.

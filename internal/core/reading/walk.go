@@ -16,6 +16,7 @@ import (
 
 func (p *pass) list(folder string) ([]fs.DirEntry, bool) {
 	entries, err := fs.ReadDir(p.tree, dot(folder))
+	p.charge()
 	if err != nil {
 		p.problem(folder, folder, errors.New(plainError(err)))
 		return nil, false

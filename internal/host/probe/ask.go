@@ -11,6 +11,8 @@ import (
 	"regexp"
 	"strings"
 	"time"
+
+	"wexo/internal/host/origin"
 )
 
 const (
@@ -60,7 +62,7 @@ func (p *probe) mayNotRun(c *candidate) string {
 	case p.avoided(c.path):
 		return "it lies in a folder that is surveyed"
 	}
-	return othersMayWrite(p.disk.on(c.path))
+	return origin.OthersMayWrite(p.disk.on(c.path))
 }
 
 // avoided reports whether a path lies in a folder that is surveyed.

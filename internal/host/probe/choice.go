@@ -1,7 +1,6 @@
 package probe
 
 import (
-	"os"
 	"path"
 	"slices"
 	"strings"
@@ -26,7 +25,7 @@ func (p *probe) defaults(reader *reading.Reader) []inventory.Default {
 	}
 	if home := p.machine.Info.Home; home != "" {
 		if real, err := p.disk.real(home); err == nil {
-			for _, c := range reader.ReadTop(os.DirFS(p.disk.on(real))).Claims {
+			for _, c := range reader.ReadTop(p.disk.files(real)).Claims {
 				if c.Role == claim.Pin && p.wants(c.Tool) {
 					add(inventory.Default{Tool: c.Tool, Raw: c.Raw, Source: "~/" + c.File})
 				}

@@ -8,6 +8,7 @@ import (
 	"os"
 	"path"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 )
@@ -17,7 +18,11 @@ import (
 type disk struct {
 	root  string
 	drive string // where Windows lies; "" on other systems
-	names *names // where cases do not count
+	// top is the root through which another machine's files are read; closed is true where it
+	// cannot be.
+	top    *os.Root
+	closed bool
+	names  *names // where cases do not count
 }
 
 type entry = fs.DirEntry
@@ -109,13 +114,8 @@ func (d disk) namesIn(dir string) map[string]string {
 	return out
 }
 
-// entries are those of a folder, as they lie there.
-func (d disk) entries(dir string) []entry {
-	out, err := os.ReadDir(d.on(dir))
-	if err != nil {
-		return nil
-	}
-	return out
+func sortEntries(list []entry) {
+	slices.SortFunc(list, func(a, b entry) int { return strings.Compare(a.Name(), b.Name()) })
 }
 
 // link is where a link leads, or a folder of Windows that is mounted from elsewhere; "" of
@@ -124,11 +124,11 @@ func (d disk) link(at string) (string, error) {
 	if at == "/"+shares || path.Dir(at) == "/"+shares {
 		return "", nil // the name of a machine is no folder
 	}
-	info, err := os.Lstat(d.on(at))
+	info, err := d.lstat(at)
 	if err != nil || info.Mode()&(fs.ModeSymlink|fs.ModeIrregular) == 0 {
 		return "", err
 	}
-	target, err := os.Readlink(d.on(at))
+	target, err := d.readlink(at)
 	switch {
 	case err != nil && info.Mode()&fs.ModeSymlink == 0:
 		return "", nil // it is irregular in another way
@@ -148,7 +148,7 @@ func (d disk) exists(at string) bool {
 	if err != nil {
 		return false
 	}
-	_, err = os.Lstat(d.on(path.Join(above, d.spelled(above, path.Base(at)))))
+	_, err = d.lstat(path.Join(above, d.spelled(above, path.Base(at))))
 	return err == nil
 }
 
@@ -160,13 +160,13 @@ func (d disk) isDir(at string, e entry) bool {
 	if err != nil {
 		return false
 	}
-	info, err := os.Lstat(d.on(real))
+	info, err := d.lstat(real)
 	return err == nil && info.IsDir()
 }
 
 // executable reports whether a file may be run; on Windows its ending alone says so.
 func (d disk) executable(at string, windows bool) bool {
-	info, err := os.Lstat(d.on(at))
+	info, err := d.lstat(at)
 	return err == nil && info.Mode().IsRegular() && (windows || info.Mode().Perm()&0o111 != 0)
 }
 
@@ -176,14 +176,14 @@ func (d disk) head(at string, limit int64) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	info, err := os.Lstat(d.on(real))
+	info, err := d.lstat(real)
 	if err != nil {
 		return nil, err
 	}
 	if !info.Mode().IsRegular() {
 		return nil, errors.New("not a regular file")
 	}
-	f, err := os.Open(d.on(real))
+	f, err := d.open(real)
 	if err != nil {
 		return nil, err
 	}

@@ -7,7 +7,6 @@ import (
 	"debug/pe"
 	"encoding/binary"
 	"io"
-	"os"
 	"path"
 	"regexp"
 	"strings"
@@ -15,8 +14,8 @@ import (
 )
 
 // archOf is the architecture an executable is built for; empty where it does not tell.
-func archOf(at string) string {
-	f, err := os.Open(at)
+func archOf(d disk, at string) string {
+	f, err := d.open(at)
 	if err != nil {
 		return ""
 	}
@@ -90,12 +89,16 @@ const maxResources = 4 << 20
 var plainVersion = regexp.MustCompile(`^\d+\.\d+(?:\.\d+)?(?:\S*)?$`)
 
 // resourceVersion is the product's version as the resources of a Windows executable tell it.
-func resourceVersion(at string) string {
-	f, err := pe.Open(at)
+func resourceVersion(d disk, at string) string {
+	file, err := d.open(at)
 	if err != nil {
 		return ""
 	}
-	defer f.Close()
+	defer file.Close()
+	f, err := pe.NewFile(file)
+	if err != nil {
+		return ""
+	}
 	section := f.Section(".rsrc")
 	if section == nil {
 		return ""
@@ -142,11 +145,15 @@ func resourceText(data []byte, name string) string {
 // libraries finds what an executable is linked with and is not on the machine, of the kind
 // that Linux runs: its loader, or a library. It is read, and nothing is run.
 func (p *probe) libraries(c *candidate) string {
-	f, err := elf.Open(p.disk.on(c.path))
+	file, err := p.disk.open(c.path)
 	if err != nil {
 		return ""
 	}
-	defer f.Close()
+	defer file.Close()
+	f, err := elf.NewFile(file)
+	if err != nil {
+		return ""
+	}
 	for _, prog := range f.Progs {
 		if prog.Type != elf.PT_INTERP || prog.Filesz > 4096 {
 			continue

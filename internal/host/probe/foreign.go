@@ -11,11 +11,12 @@ import (
 // Foreign is a machine whose files lie in a folder: an unpacked image, a mounted disk or
 // subsystem. Nothing of it is run; what it is, is told by its files.
 func Foreign(root, user string, now time.Time) Machine {
-	d := disk{root: root}
+	d := disk{root: root}.opened()
+	defer d.close()
 	m := Machine{Info: inventory.MachineInfo{Name: filepath.Base(root), OS: systemOf(d)}, Files: root, Env: map[string]string{}, Now: now.UTC().Truncate(time.Second)}
 	for _, at := range []string{"/bin/sh", "/usr/bin/env", "/bin/busybox", "/usr/lib/os-release"} {
 		if real, err := d.real(at); err == nil && m.Info.Arch == "" {
-			m.Info.Arch = archOf(d.on(real))
+			m.Info.Arch = archOf(d, real)
 		}
 	}
 	m.Info.Home = homeIn(d, m.Info.OS, user)

@@ -3,7 +3,6 @@ package probe
 import (
 	"context"
 	"fmt"
-	"os"
 	"path"
 	"strings"
 	"time"
@@ -54,7 +53,7 @@ func (p *probe) health(c *candidate, t told, in *inventory.Installation) {
 }
 
 func (p *probe) empty(at string) bool {
-	info, err := os.Lstat(p.disk.on(at))
+	info, err := p.disk.lstat(at)
 	return err == nil && info.Mode().IsRegular() && info.Size() == 0
 }
 
@@ -67,12 +66,12 @@ func (p *probe) copied(c *candidate, t told) (at, evidence time.Time, copied boo
 	if t.file == "" || c.system || !within(c.home, t.file) {
 		return at, evidence, false
 	}
-	exe, err := os.Lstat(p.disk.on(c.path))
+	exe, err := p.disk.lstat(c.path)
 	real, realErr := p.disk.real(t.file)
 	if err != nil || realErr != nil || !within(c.home, real) || !within(c.home, c.path) {
 		return at, evidence, false
 	}
-	file, err := os.Lstat(p.disk.on(real))
+	file, err := p.disk.lstat(real)
 	if err != nil {
 		return at, evidence, false
 	}
@@ -80,7 +79,7 @@ func (p *probe) copied(c *candidate, t told) (at, evidence time.Time, copied boo
 		if one.list == "" {
 			return at, evidence, false
 		}
-		if file, err = os.Lstat(p.disk.on(one.list)); err != nil {
+		if file, err = p.disk.lstat(one.list); err != nil {
 			return at, evidence, false
 		}
 	}
@@ -125,7 +124,7 @@ func (p *probe) size(c *candidate, own string) int64 {
 	if p.disk.isDir(own, nil) {
 		return p.sizeOf(own)
 	}
-	info, err := os.Lstat(p.disk.on(own))
+	info, err := p.disk.lstat(own)
 	if err != nil {
 		return 0
 	}
@@ -140,11 +139,7 @@ func (p *probe) sizeOf(dir string) int64 {
 
 // measure adds the sizes of all files below a folder; links count as nothing.
 func (p *probe) measure(dir string, s *sized) {
-	entries, err := os.ReadDir(p.disk.on(dir))
-	if err != nil {
-		return
-	}
-	for _, e := range entries {
+	for _, e := range p.disk.entries(dir) {
 		if s.entries++; s.entries > mostSized {
 			return
 		}

@@ -58,7 +58,7 @@ func (p *probe) each(c *candidate) []beside {
 func (p *probe) describeOne(c *candidate, t told) inventory.Installation {
 	in := inventory.Installation{Tool: c.tool.Name, Version: t.version, Path: c.path, Home: c.home, Origin: p.origin(c), Health: "good",
 		Components: map[string]string{}, Packages: map[string]string{}}
-	if in.Arch = archOf(p.disk.on(c.path)); in.Arch == "" && c.broken == "" {
+	if in.Arch = archOf(p.disk, c.path); in.Arch == "" && c.broken == "" {
 		in.Arch = p.machine.Info.Arch
 	}
 	in.Vendor, in.Variant = p.vendor(c), variant(c)

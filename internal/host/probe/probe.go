@@ -18,6 +18,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/reading"
+	"wexo/internal/host/origin"
 )
 
 // Machine says where to look. Files is the folder in which the machine's files lie: "/"
@@ -44,6 +45,8 @@ func Take(ctx context.Context, c *catalogue.Catalogue, reader *reading.Reader, m
 		m.Info.Arch = runtime.GOARCH
 	}
 	p := newProbe(c, m)
+	defer p.disk.close()
+	p.origins = origin.On(p.disk.files("/"), reader, p.shares)
 	packages := make(chan struct{})
 	go func() { // beside the search: nearly every machine's are asked for
 		defer close(packages)
@@ -65,35 +68,41 @@ func Take(ctx context.Context, c *catalogue.Catalogue, reader *reading.Reader, m
 	inv.Startup = p.startup
 	inv.Editors = p.tables()
 	inv.Checkouts = p.checkouts()
+	inv.PassedOver = p.passedOver
 	p.show(&inv)
 	return inv
 }
 
 type probe struct {
-	machine   Machine
-	catalogue *catalogue.Catalogue
-	tools     []*catalogue.Tool
-	looked    *looking
-	disk      disk
-	windows   bool
-	homes     []string              // home folders of the machine, the user's own first
-	found     map[string]*candidate // by tool and real path
-	passing   map[string]bool       // executables that only pass a call on, links followed
-	walked    map[string]int        // folders that were walked, and how deep
-	folders   int
-	packaging systemPackages
-	startup   []inventory.StartupLine
-	wired     []inventory.Wiring // what editors' tables and settings say, before it is followed
-	path      []string           // folders of PATH
-	from      map[string]string
-	inv       *inventory.Inventory
-	mu        sync.Mutex
-	libs      []string // folders of the system's libraries, once they were asked for
+	machine    Machine
+	catalogue  *catalogue.Catalogue
+	tools      []*catalogue.Tool
+	looked     *looking
+	disk       disk
+	windows    bool
+	homes      []string              // home folders of the machine, the user's own first
+	found      map[string]*candidate // by tool and real path
+	origins    *origin.Machine
+	shared     func(dir string) bool // folders in which things of many origins lie side by side
+	passed     map[string]bool       // executables that are passed over, by tool and path
+	passedOver []inventory.PassedOver
+	passing    map[string]bool // executables that only pass a call on, links followed
+	walked     map[string]int  // folders that were walked, and how deep
+	folders    int
+	packaging  systemPackages
+	startup    []inventory.StartupLine
+	wired      []inventory.Wiring // what editors' tables and settings say, before it is followed
+	path       []string           // folders of PATH
+	from       map[string]string
+	inv        *inventory.Inventory
+	mu         sync.Mutex
+	libs       []string // folders of the system's libraries, once they were asked for
 }
 
 func newProbe(c *catalogue.Catalogue, m Machine) *probe {
-	p := &probe{machine: m, catalogue: c, disk: disk{root: m.Files}, found: map[string]*candidate{}, passing: map[string]bool{},
+	p := &probe{machine: m, catalogue: c, found: map[string]*candidate{}, passing: map[string]bool{}, passed: map[string]bool{},
 		walked: map[string]int{}, from: map[string]string{}, windows: m.Info.OS == "windows"}
+	p.disk = disk{root: m.Files}.opened()
 	if p.windows {
 		p.disk.drive, p.disk.names = systemDrive, &names{}
 		p.machine.Env = map[string]string{}
@@ -105,13 +114,16 @@ func newProbe(c *catalogue.Catalogue, m Machine) *probe {
 		}
 	}
 	p.machine.Info.Home = p.inside(m.Info.Home)
-	p.machine.Avoid = nil
-	for _, dir := range m.Avoid {
-		p.machine.Avoid = append(p.machine.Avoid, p.inside(dir))
-	}
 	p.tools = wanted(c, m.Tools)
 	p.looked = lookingFor(p.tools)
 	p.homes = p.homeFolders()
+	p.shared = c.Places().Machines.SharedBy(p.homes)
+	p.machine.Avoid = nil
+	for _, dir := range m.Avoid { // who surveys all of the home has toolchains there all the same
+		if dir = p.inside(dir); !p.shares(dir) {
+			p.machine.Avoid = append(p.machine.Avoid, dir)
+		}
+	}
 	for _, dir := range m.Path {
 		p.path = append(p.path, p.inside(dir))
 	}

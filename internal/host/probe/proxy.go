@@ -48,7 +48,7 @@ func hasStem(tool *catalogue.Tool, base string) bool {
 
 // manyNamed reports whether a file has names of several tools in its folder, by hard links.
 func (p *probe) manyNamed(tool *catalogue.Tool, real string) bool {
-	info, err := os.Lstat(p.disk.on(real))
+	info, err := p.disk.lstat(real)
 	if err != nil || linksTo(info) < 3 {
 		return false
 	}

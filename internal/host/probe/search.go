@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"errors"
 	"io"
-	"os"
 
 	"wexo/internal/core/catalogue"
 )
@@ -28,7 +27,7 @@ func (p *probe) searched(c *candidate, pattern catalogue.Pattern) string {
 	if said, ok := p.machine.Said.of(at, question); ok {
 		return said
 	}
-	f, err := os.Open(at)
+	f, err := p.disk.open(c.path)
 	if err != nil {
 		return ""
 	}

@@ -51,6 +51,9 @@ func (p *probe) show(inv *inventory.Inventory) {
 			each(&inv.SearchPath[i].Tools[n].Leads)
 		}
 	}
+	for i := range inv.PassedOver {
+		each(&inv.PassedOver[i].Path)
+	}
 	for i := range inv.Editors {
 		each(&inv.Editors[i].Source)
 	}

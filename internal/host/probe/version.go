@@ -4,7 +4,6 @@ import (
 	"archive/zip"
 	"context"
 	"io"
-	"os"
 	"path"
 	"regexp"
 	"strconv"
@@ -55,7 +54,7 @@ func (p *probe) version(ctx context.Context, c *candidate) told {
 	if v := p.packaged(c); v != "" {
 		return told{version: v}
 	}
-	if v := resourceVersion(p.disk.on(c.path)); p.fits(c, v) {
+	if v := resourceVersion(p.disk, c.path); p.fits(c, v) {
 		return told{version: v}
 	}
 	if v := p.askVersion(ctx, c); v != "" {
@@ -171,15 +170,19 @@ func (p *probe) entry(file, name string) string {
 	if err != nil {
 		return ""
 	}
-	info, err := os.Lstat(p.disk.on(real))
+	info, err := p.disk.lstat(real)
 	if err != nil || !info.Mode().IsRegular() || info.Size() > maxArchive {
 		return ""
 	}
-	archive, err := zip.OpenReader(p.disk.on(real))
+	opened, err := p.disk.open(real)
 	if err != nil {
 		return ""
 	}
-	defer archive.Close()
+	defer opened.Close()
+	archive, err := zip.NewReader(opened, info.Size())
+	if err != nil {
+		return ""
+	}
 	f, err := archive.Open(name)
 	if err != nil {
 		return ""

@@ -267,6 +267,9 @@ func (p *probe) add(root string, tool *catalogue.Tool, link string, system bool)
 			return false
 		}
 	}
+	if p.foreignTo(c) {
+		return false
+	}
 	c.inside = within(p.realRoot(root), c.path)
 	c.surely = path.Base(path.Dir(c.path)) == "bin" || path.Base(path.Dir(link)) == "bin" || system
 	key := tool.Name + "\x00" + c.path

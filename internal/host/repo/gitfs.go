@@ -10,6 +10,7 @@ import (
 	"io/fs"
 	"path"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -57,7 +58,14 @@ func openGit(ctx context.Context, l Location, how Reading) (*Tree, error) {
 		return nil, err
 	}
 	name := nameOf(how.Ref)
-	id, err := at.find(ctx, name)
+	revision, err := parseRevision(name)
+	if err != nil {
+		return nil, err
+	}
+	id, err := at.find(ctx, revision.name)
+	if errors.Is(err, errNoRef) && shortName.MatchString(revision.name) {
+		id, err = at.complete(revision.name)
+	}
 	switch {
 	case errors.Is(err, errNoRef) && how.Ref == "":
 		return nil, ErrNoCommits
@@ -70,7 +78,10 @@ func openGit(ctx context.Context, l Location, how Reading) (*Tree, error) {
 	if err != nil {
 		return nil, err
 	}
-	id, root, err := commit(store, id)
+	id, root, err := revision.commit(store, id)
+	if errors.Is(err, errNoRef) {
+		err = fmt.Errorf("it has no ref %q", name)
+	}
 	if err != nil {
 		return nil, errors.Join(err, store.Close())
 	}
@@ -79,6 +90,19 @@ func openGit(ctx context.Context, l Location, how Reading) (*Tree, error) {
 		return nil, errors.Join(fmt.Errorf("the files of its commit %s cannot be read: %w", id, err), store.Close())
 	}
 	return &Tree{FS: g, Ref: name, Commit: id, close: store.Close}, nil
+}
+
+// complete is the one object whose name begins so.
+func (at layout) complete(short string) (string, error) {
+	store, err := odb.Open(at.objects, at.nameSize())
+	if err != nil {
+		return "", err
+	}
+	id, err := store.Complete(short)
+	if errors.Is(err, odb.ErrMissing) {
+		err = errNoRef
+	}
+	return id.String(), errors.Join(err, store.Close())
 }
 
 // tree gives a listing, sorted by name. The caller holds the lock.
@@ -113,7 +137,7 @@ func parseTree(data []byte, idSize int) ([]treeEntry, error) {
 		if space < 0 || zero < space || len(data) < zero+1+idSize {
 			return nil, errors.New("its folder listing is damaged")
 		}
-		m, ok := modes[string(data[:space])]
+		m, ok := modeOf(data[:space])
 		name := string(data[space+1 : zero])
 		id := odb.ID(data[zero+1 : zero+1+idSize])
 		data = data[zero+1+idSize:]
@@ -126,8 +150,22 @@ func parseTree(data []byte, idSize int) ([]treeEntry, error) {
 	return slices.CompactFunc(list, func(a, b treeEntry) bool { return a.name == b.name }), nil
 }
 
-var modes = map[string]fs.FileMode{
-	"40000": fs.ModeDir | 0o755, "100644": 0o644, "100664": 0o644, "100755": 0o755, "120000": fs.ModeSymlink | 0o777,
+// modeOf is the kind of an entry, by the part of its mode by which git tells it too: the rest
+// of what a tree says is nobody's business.
+func modeOf(text []byte) (fs.FileMode, bool) {
+	n, err := strconv.ParseUint(string(text), 8, 32)
+	if err != nil {
+		return 0, false
+	}
+	switch n & 0o170000 {
+	case 0o040000:
+		return fs.ModeDir | 0o755, true
+	case 0o100000:
+		return 0o644 | fs.FileMode(n&0o111), true
+	case 0o120000:
+		return fs.ModeSymlink | 0o777, true
+	}
+	return 0, false
 }
 
 var errNoDirectory = errors.New("not a directory")
@@ -237,6 +275,13 @@ func (g *gitFS) Open(name string) (fs.File, error) {
 	e.size, e.sized = int64(len(data)), true
 	f.Reader = bytes.NewReader(data)
 	return f, nil
+}
+
+// Work is what reading objects has taken, in steps.
+func (g *gitFS) Work() int64 {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	return g.objects.Work()
 }
 
 // Stat describes a file, following links.

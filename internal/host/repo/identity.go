@@ -36,7 +36,7 @@ func origin(l Location) string {
 	if err != nil {
 		return ""
 	}
-	text, err := small(filepath.Join(at.common, "config"))
+	text, err := small(at.common, "config")
 	if err != nil {
 		return ""
 	}

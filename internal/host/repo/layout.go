@@ -6,6 +6,7 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -91,7 +92,7 @@ func (w Within) layoutOf(l Location) (layout, error) {
 	}
 	at.objects = []string{own}
 	for i := 0; i < len(at.objects); i++ {
-		list, err := small(filepath.Join(at.objects[i], "info", "alternates"))
+		list, err := small(at.objects[i], "info/alternates")
 		if err != nil {
 			return at, err
 		}
@@ -129,7 +130,7 @@ func (w Within) refsOf(l Location) (layout, error) {
 			return at, fmt.Errorf("its .git cannot be read: %w", err)
 		}
 		if info.Mode()&fs.ModeSymlink == 0 && !info.IsDir() { // a linked work tree, or a submodule
-			text, err := small(at.git)
+			text, err := small(l.Path, ".git")
 			if err != nil {
 				return at, err
 			}
@@ -147,7 +148,7 @@ func (w Within) refsOf(l Location) (layout, error) {
 		return at, err
 	}
 	at.common = at.git
-	text, err := small(filepath.Join(at.git, "commondir"))
+	text, err := small(at.git, "commondir")
 	if err != nil {
 		return at, err
 	}
@@ -165,27 +166,37 @@ func (w Within) refsOf(l Location) (layout, error) {
 // maxSmall is the largest of git's own files that is read, in bytes: packed refs are long.
 const maxSmall = 16 << 20
 
-// small reads one of git's own files; nil where it is not there. Anything but a regular
-// file is refused: a pipe would keep the reader waiting, a link may lead anywhere.
-func small(file string) ([]byte, error) {
-	info, err := os.Lstat(file)
+// small reads one of git's own files, named as it lies in one of its folders; nil where it is
+// not there. Anything but a regular file is refused: a pipe would keep the reader waiting. No
+// link leads out of the folder, whichever part of the name is one.
+func small(folder, name string) ([]byte, error) {
+	root, err := os.OpenRoot(folder)
 	if errors.Is(err, fs.ErrNotExist) || isNoFolder(err) {
 		return nil, nil
 	}
 	if err != nil {
-		return nil, gitFileError(file, err)
+		return nil, gitFileError(name, err)
+	}
+	defer root.Close()
+	at := filepath.FromSlash(name)
+	info, err := root.Lstat(at)
+	if errors.Is(err, fs.ErrNotExist) || isNoFolder(err) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, gitFileError(name, err)
 	}
 	if !info.Mode().IsRegular() || info.Size() > maxSmall {
-		return nil, fmt.Errorf("%s of its .git is no regular file of at most %d MB", filepath.Base(file), maxSmall>>20)
+		return nil, fmt.Errorf("%s of its .git is no regular file of at most %d MB", path.Base(name), maxSmall>>20)
 	}
-	f, err := os.OpenFile(file, os.O_RDONLY|noWait, 0)
+	f, err := root.OpenFile(at, os.O_RDONLY|noWait, 0)
 	if err != nil {
-		return nil, gitFileError(file, err)
+		return nil, gitFileError(name, err)
 	}
 	defer f.Close()
 	data, err := io.ReadAll(io.LimitReader(f, maxSmall+1))
 	if err != nil {
-		return nil, gitFileError(file, err)
+		return nil, gitFileError(name, err)
 	}
 	return data, nil
 }
@@ -195,5 +206,14 @@ func gitFileError(file string, err error) error {
 	if errors.As(err, &pathErr) {
 		err = pathErr.Err
 	}
-	return fmt.Errorf("%s of its .git cannot be read: %w", filepath.Base(file), err)
+	if leavesRoot(err) {
+		return fmt.Errorf("%s of its .git is reached by a link that leads out of it", file)
+	}
+	return fmt.Errorf("%s of its .git cannot be read: %w", file, err)
+}
+
+// leavesRoot reports whether an error is that of a link that leads out of a root; the library
+// has no name for it.
+func leavesRoot(err error) bool {
+	return err != nil && strings.Contains(err.Error(), "path escapes from parent")
 }

@@ -5,19 +5,43 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"path/filepath"
 	"regexp"
 	"strings"
+	"unicode/utf8"
 
 	"wexo/internal/host/repo/odb"
 )
 
 var (
 	objectName = regexp.MustCompile(`^[0-9a-f]{40}(?:[0-9a-f]{24})?$`)
-	plainRef   = regexp.MustCompile(`^(?:HEAD|refs(?:/[A-Za-z0-9_][A-Za-z0-9_.+-]*)+)$`)
-	plainName  = regexp.MustCompile(`^[A-Za-z0-9_][A-Za-z0-9_./+-]*$`)
+	shortName  = regexp.MustCompile(`^[0-9a-f]{4,63}$`)
+	pseudoRef  = regexp.MustCompile(`^[A-Z][A-Z_]*HEAD$`) // of the work tree, beside HEAD
 	reftable   = regexp.MustCompile(`(?i)refstorage\s*=\s*"?reftable`)
+	longNames  = regexp.MustCompile(`(?i)objectformat\s*=\s*"?sha256`)
 )
+
+// isRef reports whether a name may be that of a ref, as git allows it: HEAD and its like, or
+// folders below refs. No part of one leads elsewhere.
+func isRef(name string) bool {
+	return pseudoRef.MatchString(name) || name == head || strings.HasPrefix(name, "refs/") && mayNameRef(name)
+}
+
+// head is the ref that a work tree is at.
+const head = "HEAD"
+
+// mayNameRef reports whether a name may stand for a ref or the end of one.
+func mayNameRef(name string) bool {
+	if name == "" || name == "@" || len(name) > 4_000 || !utf8.ValidString(name) || strings.HasSuffix(name, ".") ||
+		strings.Contains(name, "..") || strings.Contains(name, "@{") || strings.ContainsAny(name, " ~^:?*[\\\x7f") {
+		return false
+	}
+	for part := range strings.SplitSeq(name, "/") {
+		if part == "" || part[0] == '.' || strings.HasSuffix(part, ".lock") {
+			return false
+		}
+	}
+	return !strings.ContainsFunc(name, func(r rune) bool { return r < ' ' })
+}
 
 // Errors of refs.
 var (
@@ -57,29 +81,34 @@ func nameOf(ref string) string {
 // ref follows HEAD or a full ref to an object's name. A packed tag that is an object of its own
 // is left to those who read objects.
 func (at layout) ref(name string) (string, error) {
-	if !plainRef.MatchString(name) {
-		return "", errAskGit
+	if !isRef(name) {
+		return "", errNoRef
 	}
 	folder := at.git // HEAD is the work tree's own
 	for range 6 {
-		if name != "HEAD" {
+		if strings.HasPrefix(name, "refs/") {
 			folder = at.common
 		}
-		data, err := small(filepath.Join(folder, filepath.FromSlash(name)))
+		data, err := small(folder, name)
 		if err != nil {
 			return "", err
 		}
 		text := strings.TrimSpace(string(data))
+		if pseudoRef.MatchString(name) {
+			text, _, _ = strings.Cut(text, "\t") // what was fetched says more
+		}
 		next, symbolic := strings.CutPrefix(text, "ref: ")
 		switch {
 		case objectName.MatchString(text):
 			return text, nil
-		case symbolic && next == "refs/heads/.invalid":
+		case at.reftable():
 			return "", errAskGit
-		case symbolic && strings.HasPrefix(next, "refs/") && plainRef.MatchString(next):
+		case symbolic && strings.HasPrefix(next, "refs/") && isRef(next):
 			name = next
-		case text == "" && name != "HEAD":
+		case text == "" && strings.HasPrefix(name, "refs/"):
 			return at.packed(name)
+		case text == "" && name != head:
+			return "", errNoRef
 		case text == "":
 			return "", errors.New("its .git holds no repository: there is no HEAD")
 		default:
@@ -91,7 +120,7 @@ func (at layout) ref(name string) (string, error) {
 
 // packed looks a ref up among those that git packed into one file.
 func (at layout) packed(name string) (string, error) {
-	rest, err := small(filepath.Join(at.common, "packed-refs"))
+	rest, err := small(at.common, "packed-refs")
 	if err != nil {
 		return "", err
 	}
@@ -102,37 +131,50 @@ func (at layout) packed(name string) (string, error) {
 			return string(id), nil
 		}
 	}
-	config, err := small(filepath.Join(at.common, "config"))
-	if err == nil && reftable.Match(config) {
-		return "", errAskGit
+	return "", errNoRef
+}
+
+// reftable reports whether refs are kept in tables, which only git reads.
+func (at layout) reftable() bool {
+	config, err := small(at.common, "config")
+	return err == nil && reftable.Match(config)
+}
+
+// nameSize is how many bytes the names of objects have.
+func (at layout) nameSize() int {
+	if config, err := small(at.common, "config"); err == nil && longNames.Match(config) {
+		return 32
+	}
+	return 20
+}
+
+// find follows a ref as people write it: a full name, a branch, a tag, an object's name.
+func (at layout) find(ctx context.Context, name string) (string, error) {
+	switch {
+	case objectName.MatchString(name):
+		return name, nil
+	case name == "@":
+		name = head
+	}
+	if isRef(name) {
+		if id, err := at.orGit(ctx, name); err == nil || !errors.Is(err, errNoRef) || name == head {
+			return id, err
+		}
+	}
+	if !mayNameRef(name) {
+		return "", errNoRef
+	}
+	for _, form := range []string{"refs/%s", "refs/tags/%s", "refs/heads/%s", "refs/remotes/%s", "refs/remotes/%s/HEAD"} {
+		id, err := at.orGit(ctx, fmt.Sprintf(form, name))
+		if err == nil || !errors.Is(err, errNoRef) {
+			return id, err
+		}
 	}
 	return "", errNoRef
 }
 
-// find follows a ref as people write it: a full name, a branch, a tag, an object's name.
-// What else git understands is git's to answer.
-func (at layout) find(ctx context.Context, name string) (string, error) {
-	if objectName.MatchString(name) {
-		return name, nil
-	}
-	if name == "HEAD" || !plainName.MatchString(name) || strings.Contains(name, "..") {
-		return at.orGit(ctx, name, at.ref)
-	}
-	for _, form := range []string{"%s", "refs/%s", "refs/tags/%s", "refs/heads/%s", "refs/remotes/%s", "refs/remotes/%s/HEAD"} {
-		full := fmt.Sprintf(form, name)
-		if !strings.HasPrefix(full, "refs/") {
-			continue
-		}
-		id, err := at.ref(full)
-		if err == nil || !errors.Is(err, errNoRef) && !errors.Is(err, errAskGit) {
-			return id, err
-		}
-	}
-	return askGit(ctx, at, name) // a shortened name, or an expression
-}
-
-func (at layout) orGit(ctx context.Context, name string, ref func(string) (string, error)) (string, error) {
-	id, err := ref(name)
+func (at layout) orGit(ctx context.Context, name string) (string, error) {
+	id, err := at.ref(name)
 	if errors.Is(err, errAskGit) {
 		return askGit(ctx, at, name)
 	}

@@ -20,6 +20,7 @@ func (s *Store) chain(p *pack, offset int64) ([]spot, []entry, error) {
 	var spots []spot
 	var entries []entry
 	for range maxChain {
+		s.work += entrySteps
 		e, err := p.entry(offset)
 		if err != nil {
 			return nil, nil, err
@@ -67,6 +68,7 @@ func (s *Store) readPacked(p *pack, offset int64, limit int64) (Kind, []byte, er
 	if err != nil {
 		return 0, nil, err
 	}
+	begun := s.work
 	last := len(spots) - 1
 	kind := entries[last].kind
 	var data []byte
@@ -92,6 +94,9 @@ func (s *Store) readPacked(p *pack, offset int64, limit int64) (Kind, []byte, er
 		if data, err = apply(data, delta, limit); err != nil {
 			return 0, nil, err
 		}
+		if s.work += int64(len(data)) / copiedAStep; s.work-begun > maxWork {
+			return 0, nil, ErrWork
+		}
 		s.bases.put(spots[i], data)
 	}
 	if int64(len(data)) > limit {
@@ -109,6 +114,7 @@ func (s *Store) inflated(p *pack, e entry, limit int64) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	s.work += e.size
 	data := make([]byte, e.size)
 	if _, err := io.ReadFull(content, data); err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrDamaged, err)

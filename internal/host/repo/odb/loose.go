@@ -45,8 +45,8 @@ func (s *Store) loose(id ID, do func(Kind, int64, io.Reader) error) error {
 	if len(id) != s.size {
 		return ErrMissing
 	}
-	for _, folder := range s.folders {
-		f, _, err := openRegular(filepath.Join(folder, name[:2], name[2:]))
+	for _, root := range s.folders {
+		f, _, err := openRegular(root, filepath.Join(name[:2], name[2:]))
 		if errors.Is(err, fs.ErrNotExist) {
 			continue
 		}

@@ -54,6 +54,7 @@ var (
 	ErrMissing  = errors.New("the repository does not hold the object")
 	ErrTooLarge = errors.New("the object is too large")
 	ErrDamaged  = errors.New("the object is damaged")
+	ErrWork     = errors.New("the object takes more work to put together than one may")
 )
 
 // maxPacks is how many packs are looked into; git itself repacks long before.
@@ -61,27 +62,48 @@ const maxPacks = 4096
 
 // Store is the objects of one repository. It is not for several goroutines at once.
 type Store struct {
-	folders []string // that hold objects, links followed
+	folders []*os.Root // that hold objects; no link below leads out of one
 	packs   []*pack
 	size    int // bytes of a name
 	inflate inflater
 	bases   bases
+	work    int64 // steps that reading has taken
 }
+
+// What reading takes, in steps: a few nanoseconds each, whatever else the machine does.
+const (
+	copiedAStep = 8 // bytes of a delta's base that are copied; inflating takes a step a byte
+	entrySteps  = 500
+	// maxWork is what one object may take: hundreds of deltas of a file of 8 MB, on each other.
+	maxWork = 250_000_000
+)
+
+// Work is what all reading has taken until now, in steps of some nanoseconds. It depends on the
+// objects alone.
+func (s *Store) Work() int64 { return s.work }
 
 // Open opens the folders that hold a repository's objects, its own first. Names have size
 // bytes. Every folder must be one that may be read.
 func Open(folders []string, size int) (*Store, error) {
-	s := &Store{folders: folders, size: size}
+	s := &Store{size: size}
 	for _, folder := range folders {
-		if err := s.openPacks(filepath.Join(folder, "pack")); err != nil {
+		root, err := os.OpenRoot(folder)
+		if err == nil {
+			s.folders = append(s.folders, root)
+			err = s.openPacks(root)
+		}
+		if err != nil {
 			return nil, errors.Join(err, s.Close())
 		}
 	}
 	return s, nil
 }
 
-func (s *Store) openPacks(folder string) error {
-	entries, err := os.ReadDir(folder)
+// packFolder is where packs lie among the objects.
+const packFolder = "pack"
+
+func (s *Store) openPacks(root *os.Root) error {
+	entries, err := fs.ReadDir(root.FS(), packFolder)
 	if errors.Is(err, fs.ErrNotExist) {
 		return nil
 	}
@@ -96,7 +118,7 @@ func (s *Store) openPacks(folder string) error {
 		if len(s.packs) == maxPacks {
 			return fmt.Errorf("it has more than %d packs; git gc makes them one", maxPacks)
 		}
-		p, err := openPack(filepath.Join(folder, name), s.size)
+		p, err := openPack(root, filepath.Join(packFolder, name), s.size)
 		if errors.Is(err, fs.ErrNotExist) { // git is repacking
 			continue
 		}
@@ -113,6 +135,9 @@ func (s *Store) Close() error {
 	var errs []error
 	for _, p := range s.packs {
 		errs = append(errs, p.close())
+	}
+	for _, root := range s.folders {
+		errs = append(errs, root.Close())
 	}
 	return errors.Join(errs...)
 }
@@ -148,6 +173,7 @@ func (s *Store) Read(id ID, limit int64) (Kind, []byte, error) {
 		if n > limit {
 			return ErrTooLarge
 		}
+		s.work += n
 		kind, data = k, make([]byte, n)
 		if _, err := io.ReadFull(content, data); err != nil {
 			return fmt.Errorf("%w: %w", ErrDamaged, err)
@@ -155,6 +181,35 @@ func (s *Store) Read(id ID, limit int64) (Kind, []byte, error) {
 		return nil
 	})
 	return kind, data, err
+}
+
+// Complete is the one object whose name begins so, in hexadecimal; ErrMissing where there is
+// none, or more than one.
+func (s *Store) Complete(short string) (ID, error) {
+	found := map[ID]bool{}
+	for _, p := range s.packs {
+		if err := p.beginning(short, found); err != nil {
+			return "", err
+		}
+	}
+	for _, root := range s.folders {
+		entries, err := fs.ReadDir(root.FS(), short[:2])
+		if err != nil {
+			continue // there are no loose objects of that name
+		}
+		for _, e := range entries {
+			if id, ok := ParseID(short[:2] + e.Name()); ok && len(id) == s.size && strings.HasPrefix(e.Name(), short[2:]) {
+				found[id] = true
+			}
+		}
+	}
+	if len(found) != 1 {
+		return "", ErrMissing
+	}
+	for id := range found {
+		return id, nil
+	}
+	return "", ErrMissing
 }
 
 // find looks for an object in the packs; the pack is nil where none holds it.
@@ -179,14 +234,14 @@ func (s *Store) find(id ID) (*pack, int64, error) {
 
 // openRegular opens a file unless it is something that could keep the opener waiting, or
 // a link. Git makes neither here.
-func openRegular(name string) (*os.File, int64, error) {
-	info, err := os.Lstat(name)
+func openRegular(root *os.Root, name string) (*os.File, int64, error) {
+	info, err := root.Lstat(name)
 	if err != nil {
 		return nil, 0, err
 	}
 	if !info.Mode().IsRegular() {
 		return nil, 0, fmt.Errorf("%s is no regular file", filepath.Base(name))
 	}
-	f, err := os.OpenFile(name, os.O_RDONLY|noWait, 0)
+	f, err := root.OpenFile(name, os.O_RDONLY|noWait, 0)
 	return f, info.Size(), err
 }

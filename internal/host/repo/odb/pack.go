@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strconv"
+	"strings"
 )
 
 // pack is a pack with its index (version 2): 256 counts by first byte, names in order,
@@ -27,12 +29,12 @@ const smallIndex = 256 << 10
 
 var errIndex = errors.New("its index is of another version than 2, or damaged; git gc makes it anew")
 
-func openPack(path string, size int) (*pack, error) {
-	index, indexSize, err := openRegular(path + ".idx")
+func openPack(root *os.Root, path string, size int) (*pack, error) {
+	index, indexSize, err := openRegular(root, path+".idx")
 	if err != nil {
 		return nil, err
 	}
-	data, dataSize, err := openRegular(path + ".pack")
+	data, dataSize, err := openRegular(root, path+".pack")
 	if err != nil {
 		return nil, errors.Join(err, index.Close())
 	}
@@ -109,6 +111,28 @@ func (p *pack) offset(id ID) (int64, bool, error) {
 		}
 	}
 	return 0, false, nil
+}
+
+// beginning adds the objects whose names begin so, in hexadecimal: two, where there are more.
+func (p *pack) beginning(short string, to map[ID]bool) error {
+	first, err := strconv.ParseUint(short[:2], 16, 8)
+	if err != nil {
+		return ErrMissing
+	}
+	from := int64(0)
+	if first > 0 {
+		from = int64(p.counts[first-1])
+	}
+	var name [32]byte
+	for i := from; i < int64(p.counts[first]) && len(to) < 2; i++ {
+		if err := p.at(name[:p.size], p.base+i*int64(p.size)); err != nil {
+			return err
+		}
+		if id := ID(name[:p.size]); strings.HasPrefix(id.String(), short) {
+			to[id] = true
+		}
+	}
+	return nil
 }
 
 // place is where the n-th object stands: 31 bits, or a row of a further table.

@@ -1,0 +1,62 @@
+package probe
+
+import (
+	"path"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/inventory"
+	"wexo/internal/host/origin"
+)
+
+// foreignTo reports whether a candidate is part of somebody's source, and keeps why: what a
+// repository, an unpacked archive or a surveyed folder brings is no installation, wherever it
+// lies.
+func (p *probe) foreignTo(c *candidate) bool {
+	why := p.sourceOf(c)
+	if why == "" {
+		return false
+	}
+	key := c.tool.Name + "\x00" + c.path
+	if !p.passed[key] && len(p.passedOver) < inventory.MaxChoices {
+		p.passed[key] = true
+		p.passedOver = append(p.passedOver, inventory.PassedOver{Tool: c.tool.Name, Path: c.path, Why: why})
+	}
+	return true
+}
+
+func (p *probe) sourceOf(c *candidate) string {
+	if p.avoided(c.path) || p.avoided(c.link) {
+		return "it lies in a folder that is surveyed"
+	}
+	file := origin.File{Path: c.path, Home: c.home, Tool: c.tool.Name, Own: ownFiles(c.tool), Kept: c.tool.Installation.Kept}
+	why := p.origins.Source(file)
+	if why == "" && !within(c.home, c.path) { // its files are those beside the link
+		file.Path = c.link
+		why = p.origins.Source(file)
+	}
+	return why
+}
+
+// shares reports whether things of many origins lie side by side in a folder.
+func (p *probe) shares(dir string) bool {
+	return p.shared(dir) || path.Dir(dir) == "/" && isDrive(strings.TrimPrefix(dir, "/"))
+}
+
+// ownFiles are the names in a tool's home that belong to it: those that tell its version or
+// show what it is.
+func ownFiles(tool *catalogue.Tool) []string {
+	in := tool.Installation
+	out := []string{in.Script}
+	for _, source := range in.Version {
+		out = append(out, source.File)
+	}
+	for _, at := range in.Components {
+		out = append(out, at.File)
+	}
+	if in.Maker != nil {
+		out = append(out, in.Maker.File)
+	}
+	return slices.DeleteFunc(out, func(name string) bool { return name == "" || strings.ContainsAny(name, "/*?[") })
+}
