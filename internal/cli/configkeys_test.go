@@ -20,6 +20,6 @@ func TestEveryKeyOfTheConfigurationHasASchema(t *testing.T) {
 	serve := newServe(Streams{})
 	for key := range configKeys {
 		assert.NotEmpty(t, schema.Properties[key].Description, key)
-		assert.True(t, key == catalogueKey || key == linksKey || serve.Flags().Lookup(key) != nil, key)
+		assert.True(t, key == catalogueKey || key == linksKey || key == trustedKey || serve.Flags().Lookup(key) != nil, key)
 	}
 }

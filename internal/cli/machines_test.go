@@ -110,7 +110,7 @@ func TestWith(t *testing.T) {
 	t.Setenv("JAVA_HOME", java) // lies where nobody would look, and chooses nothing here
 	status, _, errors = wexo(t, "with", at("java"), "--", "true")
 	assert.Equal(t, 0, status, errors)
-	assert.Equal(t, "wexo: Java 21.0.5 at "+java+"\n", errors)
+	assert.Equal(t, "wexo: Java 21.0.5 at "+java+"/bin/java (installed: no repository tracks it, no source lies around it)\n", errors)
 	for shell, want := range map[string]string{
 		"sh":         "export JAVA_HOME='" + java + "'\nexport PATH='" + java + "/bin:'\"$PATH\"\n",
 		"fish":       "set -gx JAVA_HOME '" + java + "'\nset -gx PATH '" + java + "/bin' $PATH\n",
@@ -123,7 +123,7 @@ func TestWith(t *testing.T) {
 	t.Setenv("PATH", java+"/bin:/usr/bin:/bin")
 	_, out, errors = wexo(t, "with", at("java"), "--", "sh", "-c", "echo $JAVA_HOME")
 	assert.Equal(t, java+"\n", out)
-	assert.Equal(t, "wexo: Java 21.0.5 at "+java+", instead of JAVA_HOME=/opt/other\n", errors, "what it changes is said")
+	assert.Equal(t, "wexo: Java 21.0.5 at "+java+"/bin/java, instead of JAVA_HOME=/opt/other (installed: no repository tracks it, no source lies around it)\n", errors, "what it changes is said")
 	status, _, errors = wexo(t, "with", at("new"), "--", "no-such-command")
 	assert.Equal(t, 3, status)
 	assert.Contains(t, errors, "no such command on PATH")

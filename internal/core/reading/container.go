@@ -230,7 +230,7 @@ func (p *pass) rebuilt(by string, set sets) {
 		over[name] = arg.Text
 	}
 	found := p.guarded(set.File, claim.Above(set.File), func(s *scanning) {
-		data, err := readLimited(p.tree, set.File, MaxKnown)
+		data, err := p.readFile(set.File, MaxKnown)
 		if err != nil {
 			return
 		}

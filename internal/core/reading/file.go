@@ -135,7 +135,11 @@ func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 		return nil, errors.New("it is not a regular file")
 	}
 	if info.Size() > limit {
-		return nil, fmt.Errorf("it is larger than %s, the most that is read", document.Bytes(limit))
+		has, most := document.Bytes(info.Size()), document.Bytes(limit)
+		if has == most {
+			has = fmt.Sprintf("%d bytes", info.Size())
+		}
+		return nil, fmt.Errorf("it has %s; no more than %s are read", has, most)
 	}
 	f, err := tree.Open(file)
 	if err != nil {

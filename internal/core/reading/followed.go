@@ -115,7 +115,7 @@ func (p *pass) follow(pointed map[string]readBy) {
 
 // namedBy reads a file that a pipeline takes a version from.
 func (s *scanning) namedBy(p *pass, by readBy) {
-	data, err := readLimited(p.tree, s.file, MaxShape)
+	data, err := p.readFile(s.file, MaxShape)
 	if err != nil {
 		return
 	}

@@ -19,7 +19,7 @@ func (p *pass) noteIgnored(folder string, entries []fs.DirEntry) {
 	if !p.WorkingTree || !slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return e.Name() == ignoreName && e.Type().IsRegular() }) {
 		return
 	}
-	if data, err := readLimited(p.tree, path.Join(folder, ignoreName), MaxShape); err == nil {
+	if data, err := p.readFile(path.Join(folder, ignoreName), MaxShape); err == nil {
 		var within []string
 		if folder != "" {
 			within = strings.Split(folder, "/")

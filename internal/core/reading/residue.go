@@ -53,7 +53,7 @@ func (p *pass) residue(folder, rest string) {
 	if len(rules) == 0 {
 		return
 	}
-	data, err := readLimited(p.tree, file, MaxKnown)
+	data, err := p.readFile(file, MaxKnown)
 	if err != nil {
 		return
 	}

@@ -53,7 +53,7 @@ func (p *pass) ownRules() {
 	if _, err := fs.Lstat(p.tree, userrule.File); err != nil { // not there; a folder that cannot be listed says so itself
 		return
 	}
-	data, err := readLimited(p.tree, userrule.File, MaxShape)
+	data, err := p.readFile(userrule.File, MaxShape)
 	if err != nil {
 		p.problem("", userrule.File, err)
 		return

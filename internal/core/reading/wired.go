@@ -36,7 +36,7 @@ func (p *pass) inside(folder, raw string) *claim.Inside {
 		return at
 	}
 	config := path.Join(path.Dir(path.Dir(inner)), borrowed.File)
-	if data, err := readLimited(p.tree, config, MaxShape); err == nil {
+	if data, err := p.readFile(config, MaxShape); err == nil {
 		if m := borrowed.Version.FindSubmatch(data); m != nil {
 			at.Version, at.Exists = string(m[1]), true
 		}
