@@ -42,6 +42,7 @@ type config struct {
 	Key       string            `koanf:"tls-key"`
 	Plain     bool              `koanf:"insecure"`
 	Every     string            `koanf:"survey-every"`
+	Show      string            `koanf:"show-lines"`
 	Links     map[string]string `koanf:"-"`
 	Rules     userrule.Rules    `koanf:"-"`
 	Policy    policy.Policy     `koanf:"-"`
@@ -54,7 +55,7 @@ type config struct {
 // configKeys are the keys of wexo.yaml that are neither rules nor decisions, with what
 // their values are.
 var configKeys = map[string]string{"listen": "a text", "data": "a text", "as-of": "a date such as 2026-11-16", "log": "debug, info, warn or error", "tls-cert": "a text", "tls-key": "a text",
-	"roots": "a list of texts", "names": "a list of texts", catalogueKey: "a list of folders", trustedKey: "true or false", "insecure": "true or false", "survey-every": "a time such as 6h", linksKey: "a mapping from host names to where they show a file"}
+	"roots": "a list of texts", "names": "a list of texts", catalogueKey: "a list of folders", trustedKey: "true or false", "show-lines": "claim or around", "insecure": "true or false", "survey-every": "a time such as 6h", linksKey: "a mapping from host names to where they show a file"}
 
 // linksKey is the key that says where hosts of repositories show a file.
 const linksKey = "file-links"
@@ -70,6 +71,7 @@ func configFlags(cmd *cobra.Command) {
 	f.String("tls-cert", "", "serve HTTPS with the certificate in this PEM `file`")
 	f.String("tls-key", "", "the certificate's key, in this PEM `file`")
 	f.String("survey-every", "", "survey all repositories once in this `time` (6h); left out, only when somebody asks")
+	f.String("show-lines", "claim", "show of files the `line` of a claim alone, all but its value and key masked (claim), or to leads and owners those around it without secrets (around)")
 	f.Bool("insecure", false, "listen beyond this machine without encryption: whoever is on the way reads tokens")
 }
 
@@ -232,6 +234,9 @@ func (c config) check() error {
 	}
 	if (c.Cert == "") != (c.Key == "") {
 		return usage("tls-cert and tls-key go together, and only %s is given", c.from(map[bool]string{true: "tls-key", false: "tls-cert"}[c.Cert == ""]))
+	}
+	if err := oneOf(c.from("show-lines"), c.Show, "claim", "around"); err != nil {
+		return err
 	}
 	if c.Data == "" {
 		return usage("%s is empty; name the SQLite file", c.from("data"))

@@ -91,7 +91,7 @@ func openService(ctx context.Context, s Streams, c config, k known, secured *tls
 		return nil, err
 	}
 	service, err := server.Open(ctx, server.Options{Rules: c.Rules, Policy: c.Policy, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, Names: c.names(secured, at), TLS: secured, AsOf: day, Version: Version,
-		Book: k.Book, Reader: k.reader, Console: console.Files(), Log: log, Every: every, FileLinks: c.Links})
+		Book: k.Book, Reader: k.reader, Console: console.Files(), Log: log, Every: every, FileLinks: c.Links, Around: c.Show == "around"})
 	if err != nil {
 		return nil, failed("%v", err)
 	}

@@ -46,6 +46,7 @@ type Options struct {
 	Workers   *pass.Workers       // processes that read, closed with the service; nil reads in this one
 	Console   fs.FS
 	Log       *slog.Logger
+	Around    bool              // leads and owners see the lines around a claim
 	FileLinks map[string]string // of hosts of repositories, by globs: where they show a file
 	Every     time.Duration     // how long after a survey begins the next one does; 0 leaves surveys to those who ask for them
 }
@@ -102,7 +103,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	jobs := &survey.Jobs{Store: data, Reader: reader, Within: within, Now: o.Clock, Log: o.Log,
 		Renew: views.Renew}
 	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), views: views, version: o.Version, tls: o.TLS, unlock: unlock, every: o.Every}
-	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Book.Catalogue, Reader: o.Reader, Roots: roots, Names: o.Names, FileLinks: o.FileLinks,
+	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Book.Catalogue, Reader: o.Reader, Roots: roots, Names: o.Names, FileLinks: o.FileLinks, Around: o.Around,
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	views.Warm = api.Warm
 	return s, nil

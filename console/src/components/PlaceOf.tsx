@@ -54,7 +54,7 @@ export function PlaceOf({ repository, place, link }: { repository: string; place
   );
 }
 
-/** Three lines of the file, from what was read. */
+/** The line of the file, or those around it too where the service shows them, from what was read. */
 function Excerpt({ id, repository, place, text }: { id: string; repository: string; place: Place; text: string }) {
   const q = useQuery({
     queryKey: ["lines", repository, place.file, place.line],

@@ -7,20 +7,23 @@ import (
 	"io"
 	"io/fs"
 	"net/http"
+	"slices"
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/document"
 	"wexo/internal/core/excerpt"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
+	"wexo/internal/server/secret"
 	"wexo/internal/server/store"
 )
 
 // longestFile is how large a file may be of which lines are shown, in bytes.
 const longestFile = 4 << 20
 
-// GetLines gives the text around a place that something is said of. Other places of a
-// repository are nobody's business here.
+// GetLines gives the line that something is said of, with all but the value and its key masked;
+// or, to those who may and where the service shows them, the lines around it without what looks
+// like a secret. Other places of a repository are nobody's business here.
 func (s *Server) GetLines(ctx context.Context, r GetLinesRequestObject) (GetLinesResponseObject, error) {
 	v, err := s.view(ctx, nil, nil)
 	if err != nil {
@@ -31,7 +34,8 @@ func (s *Server) GetLines(ctx context.Context, r GetLinesRequestObject) (GetLine
 		return nil, s.missing(ctx, store.ErrNotFound, "repository", r.Name)
 	}
 	file, line := r.Params.File, r.Params.Line
-	if !spokenOf(read, file, line) {
+	values := spokenOf(read, file, line)
+	if len(values) == 0 {
 		return nil, problem(http.StatusNotFound, fmt.Sprintf("Nothing is said of %s:%d in %s; only lines that a claim or a finding rests on are shown.", file, line, r.Name))
 	}
 	location, err := s.location(ctx, r.Name)
@@ -43,7 +47,11 @@ func (s *Server) GetLines(ctx context.Context, r GetLinesRequestObject) (GetLine
 	if err != nil {
 		out.Notice = "The file cannot be read any more: " + err.Error() + "."
 	}
-	for _, l := range excerpt.Around(text, line) {
+	lines := excerpt.Claimed(text, line, values)
+	if s.Around && slices.Contains(aroundRoles, callerOf(ctx).role) {
+		lines = excerpt.Around(text, line, secret.Mask)
+	}
+	for _, l := range lines {
 		out.Lines = append(out.Lines, struct {
 			Number int    `json:"number"`
 			Text   string `json:"text"`
@@ -61,26 +69,32 @@ func (s *Server) GetLines(ctx context.Context, r GetLinesRequestObject) (GetLine
 	return GetLines200JSONResponse(out), nil
 }
 
-// spokenOf reports whether a claim, a finding or a mention stands at a place.
-func spokenOf(r report.Read, file string, line int) bool {
+// aroundRoles are the roles that see the lines around a claim, where the service shows them.
+var aroundRoles = []string{"lead", "owner"}
+
+// spokenOf are the values at a place that a claim, a finding or a mention rests on.
+func spokenOf(r report.Read, file string, line int) []excerpt.Value {
+	var out []excerpt.Value
+	add := func(at string, n int, raw string, column int) {
+		if at == file && n == line {
+			out = append(out, excerpt.Value{Raw: raw, Column: column})
+		}
+	}
 	for _, c := range r.Claims {
-		if c.File == file && c.Line == line || c.Given != nil && c.Given.File == file && c.Given.Line == line {
-			return true
+		add(c.File, c.Line, c.Raw, c.Column)
+		if c.Given != nil {
+			add(c.Given.File, c.Given.Line, c.Raw, c.Given.Column)
 		}
 	}
 	for _, f := range r.Findings {
 		for _, e := range f.Evidence {
-			if e.File == file && e.Line == line {
-				return true
-			}
+			add(e.File, e.Line, e.Raw, e.Column)
 		}
 	}
 	for _, m := range r.Mentions {
-		if m.File == file && m.Line == line {
-			return true
-		}
+		add(m.File, m.Line, m.Raw, m.Column)
 	}
-	return false
+	return out
 }
 
 // location is where a repository lies.

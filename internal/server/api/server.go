@@ -38,6 +38,7 @@ type Server struct {
 	Log       *slog.Logger
 	Lasting   context.Context   // lives as long as the service: surveys run in it
 	FileLinks map[string]string // of hosts of repositories, by globs: where they show a file
+	Around    bool              // leads and owners see the lines around a claim
 	Names     []string          // host names by which it is spoken to; none means any
 
 	failures throttle
