@@ -192,7 +192,7 @@ func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, only choosi
 	case g.strict && document.Summary.Unread > 0:
 		return &exitError{status: exitWork}
 	}
-	return g.judged(document.Summary.Worst())
+	return g.judged(document.Summary)
 }
 
 // givenDay is the day that was asked for, by option, variable or configuration; nil leaves

@@ -135,7 +135,7 @@ func newSurvey(s Streams) *cobra.Command {
 	only.flags(cmd)
 	cmd.Flags().BoolVar(&g.each, "each", false, "print every finding, those of test data, examples and vendored code too, instead of their causes")
 	cmd.Flags().BoolVar(&g.verbose, "verbose", false, "also tell what was not read or not understood, and why")
-	cmd.Flags().BoolVar(&g.strict, "strict", false, "exit with 3 where any repository could not be read, not only one that was named")
+	cmd.Flags().BoolVar(&g.strict, "strict", false, "exit with 3 where any repository could not be read, not only one that was named, and count what repositories' own rules take away")
 	cmd.Flags().StringVar(&r.output, "output", "text", "write the report as text or json")
 	cmd.Flags().StringVar(&g.failOn, "fail-on", "error", "exit with 1 where a finding is at or above: error, warning, note or never")
 	cmd.Flags().StringVar(&r.server, "server", "", "survey the repositories of a running service at this `URL` instead")
@@ -151,7 +151,11 @@ type gate struct {
 }
 
 // judged is the exit status that a report calls for.
-func (g gate) judged(worst int) error {
+func (g gate) judged(s report.Summary) error {
+	worst := s.Worst()
+	if g.strict { // no repository turns its own gate green
+		worst = max(worst, s.Taken.Worst())
+	}
 	if worst >= failLevels[g.failOn] {
 		return &exitError{status: exitFindings}
 	}
@@ -272,13 +276,16 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 	if g.output != "text" && r.Summary.Unread > 0 {
 		_ = terminal.Printf(s.Err, "%s\n", report.Unread(r.Summary))
 	}
+	if g.output != "text" && r.Summary.Taken.Repositories > 0 {
+		_ = terminal.Printf(s.Err, "%s\n", report.TakenBy(r.Summary))
+	}
 	switch {
 	case cmd.Context().Err() != nil:
 		return failed("the survey was stopped")
 	case g.unread(problems, locations, got.read):
 		return &exitError{status: exitWork}
 	}
-	return g.judged(r.Summary.Worst())
+	return g.judged(r.Summary)
 }
 
 // unread tells whether something was not read that had to be: what was named, or with

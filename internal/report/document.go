@@ -59,7 +59,7 @@ func (d Document) Telling() Telling {
 				counted++
 			}
 		}
-		t.Repositories = append(t.Repositories, Told{repo.Name, repo.Ref, repo.Notice, counted, func() []Finding { return own }})
+		t.Repositories = append(t.Repositories, Told{repo.Name, repo.Ref, repo.Notice, counted, func() []Finding { return own }, repo.OwnRules})
 	}
 	type key struct{ cause, fingerprint string }
 	at := make(map[key]int, len(d.Findings))

@@ -19,7 +19,8 @@ const Format = "wexo.report/2"
 type Read struct {
 	*assess.Result
 	Notice string
-	Unread string // why it could not be read at all; empty where it could
+	Unread string         // why it could not be read at all; empty where it could
+	Taken  []assess.Taken // what its own rules take away
 }
 
 // Report is everything a survey found. What it holds is put into words while it is
@@ -36,19 +37,44 @@ type Report struct {
 
 // Summary counts a report.
 type Summary struct {
+	Repositories int `json:"repositories"`
+	Unread       int `json:"unread"` // repositories that could not be read
+	Claims       int `json:"claims"`
+	Untold       int `json:"untold"` // folders and tools of which it cannot be told what runs on some machine, or nothing does
+	Apart        int `json:"apart"`  // findings in folders of test data, examples or vendored code, which are counted nowhere else
+	// Taken is what repositories' own rules take away, which is counted nowhere else.
+	Taken      TakenAway      `json:"taken"`
+	ByClass    map[string]int `json:"byClass"`
+	BySeverity map[string]int `json:"bySeverity"`
+}
+
+// TakenAway is what rules of repositories' own take away.
+type TakenAway struct {
 	Repositories int            `json:"repositories"`
-	Unread       int            `json:"unread"` // repositories that could not be read
 	Claims       int            `json:"claims"`
-	Untold       int            `json:"untold"` // folders and tools of which it cannot be told what runs on some machine, or nothing does
-	Apart        int            `json:"apart"`  // findings in folders of test data, examples or vendored code, which are counted nowhere else
-	ByClass      map[string]int `json:"byClass"`
 	BySeverity   map[string]int `json:"bySeverity"`
+}
+
+// Worst is the highest severity rank among the findings that were taken away; 0 where none was.
+func (t TakenAway) Worst() int { return worst(t.BySeverity) }
+
+func (t *TakenAway) add(list []assess.Taken) {
+	if len(list) == 0 {
+		return
+	}
+	t.Repositories++
+	for _, one := range list {
+		t.Claims += one.Claims
+		for severity, n := range one.Findings {
+			t.BySeverity[string(severity)] += n
+		}
+	}
 }
 
 // Build makes the report of a survey. Lists are sorted, so that two reports can be compared.
 func Build(version string, reads []Read, fleet *resolve.Fleet, on time.Time) *Report {
 	r := &Report{Wexo: version, Day: on, Reads: slices.Clone(reads), Wording: Wording{fleet, sentence.For(fleet, on)},
-		Summary: Summary{Repositories: len(reads), ByClass: map[string]int{}, BySeverity: map[string]int{}}}
+		Summary: Summary{Repositories: len(reads), Taken: TakenAway{BySeverity: map[string]int{}}, ByClass: map[string]int{}, BySeverity: map[string]int{}}}
 	slices.SortStableFunc(r.Reads, func(a, b Read) int { return strings.Compare(a.Name, b.Name) })
 	for _, read := range r.Reads {
 		r.Summary.Claims += len(read.Claims)
@@ -64,6 +90,7 @@ func Build(version string, reads []Read, fleet *resolve.Fleet, on time.Time) *Re
 			r.Summary.BySeverity[string(f.Severity)]++
 		}
 		r.Summary.Untold += read.Untold()
+		r.Summary.Taken.add(read.Taken)
 	}
 	return r
 }
@@ -134,9 +161,11 @@ func (s Summary) Count() int {
 }
 
 // Worst is the highest severity rank among the findings; 0 where there is none.
-func (s Summary) Worst() int {
+func (s Summary) Worst() int { return worst(s.BySeverity) }
+
+func worst(bySeverity map[string]int) int {
 	worst := 0
-	for severity, count := range s.BySeverity {
+	for severity, count := range bySeverity {
 		if count > 0 {
 			worst = max(worst, assess.Severity(severity).Rank())
 		}

@@ -24,6 +24,8 @@ type Repository struct {
 	Folders  []Folder `json:"folders"`
 	// Mentions are places that look like a tool beside a version and made no claim.
 	Mentions []claim.Mention `json:"mentions"`
+	// OwnRules are rules that the repository makes for itself, with what each takes away.
+	OwnRules []assess.Taken `json:"ownRules"`
 }
 
 // Folder is one folder's tools.
@@ -54,7 +56,7 @@ type Resolution struct {
 // NewRepository puts a judged repository into the report's form.
 func (w Wording) NewRepository(read Read, on time.Time) Repository {
 	out := Repository{Name: read.Name, Identity: read.Identity, Path: read.Path, Ref: read.Ref, Commit: read.Commit, Notice: read.Notice, Unread: read.Unread, Folders: []Folder{},
-		Mentions: append([]claim.Mention{}, read.Mentions...)}
+		Mentions: append([]claim.Mention{}, read.Mentions...), OwnRules: append([]assess.Taken{}, read.Taken...)}
 	for i, s := range read.Subjects {
 		if n := len(out.Folders); n == 0 || out.Folders[n-1].Path != s.Folder {
 			out.Folders = append(out.Folders, Folder{Path: s.Folder})
@@ -117,6 +119,7 @@ func (l *line) repository(w Wording, read Read, on time.Time) {
 	}
 	l.close(']')
 	l.mentions(read.Mentions)
+	l.other("ownRules", append([]assess.Taken{}, read.Taken...))
 	l.close('}')
 }
 

@@ -40,6 +40,7 @@ type Told struct {
 	Name, Ref, Notice string
 	Count             int // of its findings, but for those that count apart
 	Findings          func() []Finding
+	Taken             []assess.Taken
 }
 
 // ToldCause is a cause of a text. First gives the first ones, up to so many.
@@ -52,7 +53,7 @@ type ToldCause struct {
 func (r *Report) Telling() Telling {
 	t := Telling{Day: r.Day, Machines: r.Teller.Machines, Summary: r.Summary, Machinery: func() []Finding { return r.Findings(r.Machinery) }}
 	for _, read := range r.Reads {
-		t.Repositories = append(t.Repositories, Told{read.Name, read.Ref, read.Notice, read.Count(), func() []Finding { return r.Findings(read.Findings) }})
+		t.Repositories = append(t.Repositories, Told{read.Name, read.Ref, read.Notice, read.Count(), func() []Finding { return r.Findings(read.Findings) }, read.Taken})
 	}
 	for _, c := range assess.Causes(r.all()) {
 		t.Causes = append(t.Causes, ToldCause{r.Cause(c), func(most int) []Finding { return r.Findings(c.Findings[:min(most, len(c.Findings))]) }})
@@ -88,6 +89,7 @@ func Text(w io.Writer, t Telling, c *catalogue.Catalogue, style Style, each bool
 		p.causes(t)
 	}
 	p.notices(t)
+	p.taken(t)
 	p.foot(t.Summary)
 	return p.err
 }
@@ -296,6 +298,54 @@ func (p *printer) notices(r Telling) {
 	}
 }
 
+// mostTaken is how many rules of repositories' own are told of.
+const mostTaken = 20
+
+// taken prints what repositories' own rules take away: a report that says nothing of it rests on
+// what they say.
+func (p *printer) taken(t Telling) {
+	told := 0
+	for _, repo := range t.Repositories {
+		for _, one := range repo.Taken {
+			if told++; told == 1 {
+				p.linef("\n%s", p.bold("Taken away by repositories' own rules"))
+			}
+			if told <= mostTaken {
+				p.linef("  %s .wexo.yaml:%d %s %s: %s", p.bold(terminal.Clean(repo.Name)), one.Line, one.Kind, terminal.Clean(strconv.Quote(one.Text)), takenAway(one.Claims, one.Findings))
+			}
+		}
+	}
+	if told > mostTaken {
+		p.linef("  and %d more (--output json has them all)", told-mostTaken)
+	}
+	if told > 0 {
+		p.linef("  %s", p.dim("--strict counts them; repositories-decide in wexo.yaml says what repositories may decide."))
+	}
+}
+
+// TakenBy says what repositories' own rules take away.
+func TakenBy(s Summary) string {
+	findings := map[assess.Severity]int{}
+	for severity, n := range s.Taken.BySeverity {
+		findings[assess.Severity(severity)] = n
+	}
+	return fmt.Sprintf("Repositories' own rules take away %s, in %s; --strict counts them.", takenAway(s.Taken.Claims, findings), sentence.Count(s.Taken.Repositories, "repository", "repositories"))
+}
+
+// takenAway counts claims and findings.
+func takenAway(claims int, findings map[assess.Severity]int) string {
+	var out []string
+	if claims > 0 {
+		out = append(out, sentence.Count(claims, "claim", "claims"))
+	}
+	for _, s := range []assess.Severity{assess.Error, assess.Warning, assess.Note} {
+		if n := findings[s]; n > 0 {
+			out = append(out, sentence.Count(n, string(s), string(s)+"s"))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
 func (p *printer) foot(s Summary) {
 	if s.Apart > 0 {
 		p.linef("\n%s in folders of test data, examples or vendored code %s apart (--each lists %s).", sentence.Count(s.Apart, "finding", "findings"),
@@ -303,6 +353,8 @@ func (p *printer) foot(s Summary) {
 	}
 	switch {
 	case s.Count() > 0 || s.Repositories == 0 || s.Unread > 0:
+	case s.Taken.Repositories > 0:
+		p.linef("\nNothing else is found to be wrong.")
 	case s.Untold > 0:
 		p.linef("\nNothing is found to be wrong, but in %s it cannot be told what runs everywhere, or nothing does (wexo trace shows it).", sentence.Count(s.Untold, "place", "places"))
 	default:

@@ -34,6 +34,8 @@ type Entry struct {
 	*assess.Prepared
 	Notice string
 	Unread string // why it could not be read at all; empty where it could
+	// Plain is the repository without its own rules; nil where it has none.
+	Plain *assess.Prepared
 }
 
 // Machine makes an inventory ready for judging.
@@ -46,7 +48,16 @@ func (e *Estate) Catalogue() *catalogue.Catalogue { return e.facts.Catalogue }
 
 // Prepare makes a repository that was read ready for judging.
 func (e *Estate) Prepare(r ReadRepository) Entry {
-	return Entry{e.facts.Prepare(r.Repository, e.Policy), r.Notice, r.Unread}
+	out := Entry{e.facts.Prepare(r.Repository, e.Policy), r.Notice, r.Unread, nil}
+	if len(r.Reading.Settings.Written) > 0 {
+		plain := r.Repository
+		if r.Reading.Plain != nil {
+			plain.Reading = *r.Reading.Plain
+		}
+		plain.Reading.Settings = policy.Settings{}
+		out.Plain = e.facts.Prepare(plain, e.Policy)
+	}
+	return out
 }
 
 // Paths are the paths that editors are pointed at, to be followed on this machine.
@@ -88,7 +99,8 @@ func Folders(entries []Entry) []string {
 type Judgement struct {
 	Fleet *resolve.Fleet
 	Day   time.Time
-	Reads []report.Read // in the order of the entries
+	Reads []report.Read    // in the order of the entries
+	plain []*assess.Result // of the entries without their own rules; nil of those that have none
 	at    map[string]int
 	tools []*catalogue.Tool
 	late  map[int]time.Time // machines that have not reported in their time, and when they last did
@@ -151,9 +163,13 @@ func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Flee
 	if err != nil {
 		return nil, err
 	}
-	out := &Judgement{Fleet: fleet, Day: on, tools: e.facts.Catalogue.Tools(), late: e.late(fleet), Reads: make([]report.Read, len(entries))}
+	plain, err := judgePlain(ctx, entries, fleet, on, before)
+	if err != nil {
+		return nil, err
+	}
+	out := &Judgement{plain: plain, Fleet: fleet, Day: on, tools: e.facts.Catalogue.Tools(), late: e.late(fleet), Reads: make([]report.Read, len(entries))}
 	for i, entry := range entries {
-		out.Reads[i] = report.Read{Result: results[i], Notice: entry.Notice, Unread: entry.Unread}
+		out.Reads[i] = report.Read{Result: results[i], Notice: entry.Notice, Unread: entry.Unread, Taken: results[i].Taken(plain[i])}
 	}
 	if !moved {
 		out.at = before.at
@@ -164,6 +180,35 @@ func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Flee
 		out.at[entry.Name] = i
 	}
 	return out, nil
+}
+
+// judgePlain judges the repositories that make rules for themselves as if they made none.
+func judgePlain(ctx context.Context, entries []Entry, fleet *resolve.Fleet, on time.Time, before *Judgement) ([]*assess.Result, error) {
+	out := make([]*assess.Result, len(entries))
+	var which []int
+	var prepared []*assess.Prepared
+	var earlier assess.Earlier
+	if before != nil {
+		earlier.Fleet = before.Fleet
+	}
+	for i, entry := range entries {
+		if entry.Plain == nil {
+			continue
+		}
+		which, prepared = append(which, i), append(prepared, entry.Plain)
+		var was *assess.Result
+		if before != nil {
+			if n, known := before.place(entry, i); known {
+				was = before.plain[n]
+			}
+		}
+		earlier.Results = append(earlier.Results, was)
+	}
+	results, err := assess.All(ctx, prepared, fleet, on, earlier)
+	for n, result := range results {
+		out[which[n]] = result
+	}
+	return out, err
 }
 
 // place is where an entry stands, which most often is where it stands among the new ones.

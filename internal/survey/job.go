@@ -6,8 +6,10 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"time"
 
+	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
@@ -61,7 +63,7 @@ func Do(ctx context.Context, reader *reading.Reader, rules userrule.Rules, job J
 	}
 	defer tree.Close()
 	said := Said{Ref: tree.Ref, Commit: tree.Commit, Notice: tree.Notice}
-	o := reading.Options{WorkingTree: tree.Commit == "", Rules: rules, Name: job.Location.Name, Leave: job.Leave, Begin: begin}
+	o := reading.Options{WorkingTree: tree.Commit == "", Rules: rules, Called: policy.Called{Name: job.Location.Name, Path: job.Location.Path, Identity: repo.Identity(job.Location)}, Leave: job.Leave, Begin: begin}
 	source, watched := fs.FS(tree.FS), (*repo.Watched)(nil)
 	if job.Remember {
 		o.Remember = &reading.Memory{}
@@ -74,6 +76,12 @@ func Do(ctx context.Context, reader *reading.Reader, rules userrule.Rules, job J
 		o.Remember.Stamp = stamps(watched)
 	}
 	reading := reader.ReadTree(ctx, source, o)
+	if slices.ContainsFunc(reading.Settings.Written, func(r policy.OwnRule) bool { return r.Kind == policy.OwnClaims || r.Kind == policy.OwnLeaveOut }) {
+		plainly := o
+		plainly.Plain, plainly.Remember = true, nil
+		plain := reader.ReadTree(ctx, source, plainly)
+		reading.Plain = &plain
+	}
 	said.Ended = reading.Ended != "" && !reading.Spent
 	said.Alone = errors.Is(context.Cause(ctx), errMemory)
 	var readingErr, filesErr error

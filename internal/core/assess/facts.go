@@ -125,7 +125,7 @@ type Wiring struct {
 
 // Prepare makes a repository ready for judging under a policy.
 func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
-	out := &Prepared{Repository: r, Settings: p.For(r.Name, r.Reading.Settings), groups: p.Machines}
+	out := &Prepared{Repository: r, Settings: p.For(policy.Called{Name: r.Name, Path: r.Path, Identity: r.Identity}, r.Reading.Settings), groups: p.Machines}
 	out.Views = resolve.Views(&out.Reading, f.Catalogue, f.Wants)
 	folders := make([]string, 0, len(out.Views))
 	for _, v := range out.Views {

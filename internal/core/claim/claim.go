@@ -166,9 +166,11 @@ type Reading struct {
 	Settings policy.Settings `json:"settings,omitzero"` // what the repository decides of itself
 	// Applied are the estate's rules that changed what was read here, as userrule.Place.Ref.
 	Applied []string `json:"applied,omitempty"`
-	Ended   string   `json:"ended,omitempty"` // why reading ended early; empty where it did not
-	Spent   bool     `json:"-"`               // it ended since it takes too much work, as it would again
-	Files   int      `json:"files"`           // files seen
+	// Plain is what the repository says without its own rules, where they say how it is read.
+	Plain *Reading `json:"plain,omitempty"`
+	Ended string   `json:"ended,omitempty"` // why reading ended early; empty where it did not
+	Spent bool     `json:"-"`               // it ended since it takes too much work, as it would again
+	Files int      `json:"files"`           // files seen
 }
 
 // Above is the folder that a folder lies in; the root lies in itself.

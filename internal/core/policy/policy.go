@@ -112,7 +112,11 @@ type Settings struct {
 	Horizon    int         `json:"horizon,omitempty"`    // in days: how long before its end a line is reported; 0 for the usual
 	Severities []Weighting `json:"severities,omitempty"` // the last that names a class counts
 	Rules      []Rule      `json:"rules,omitempty"`      // of what must go together
-	BuiltBy    []string    `json:"builtBy,omitempty"`    // groups of machines, by their tags; none leaves it to the kinds of machines
+	// Written are the rules as the repository's own file has them; none of the estate's.
+	Written []OwnRule `json:"written,omitempty"`
+	// Decides says which of its own rules hold; the estate alone says that.
+	Decides Decides  `json:"-"`
+	BuiltBy []string `json:"builtBy,omitempty"` // groups of machines, by their tags; none leaves it to the kinds of machines
 }
 
 // Unpinned is a use of a tool that needs no pin, in some folders or in all.
@@ -132,26 +136,40 @@ type Weighting struct {
 const UsualHorizon = 183
 
 // For is what is decided for one repository, with what the repository says of itself, which
-// is nearer and so counts where only one can. But a repository cannot lower what is held
-// against it: its own severities and horizon do not count.
-func (p Policy) For(name string, own Settings) Settings {
+// is nearer and so counts where only one can, as far as that is allowed. But a repository cannot
+// lower what is held against it: its own severities and horizon do not count, the tags that it
+// gives itself choose no policy unless it is said that they may, of two ends the later one holds,
+// and it is built by no group that has no machine.
+func (p Policy) For(called Called, own Settings) Settings {
 	out := p.Settings
 	for _, one := range p.Repositories {
-		if ok, err := path.Match(one.Name, name); ok && err == nil {
+		if called.Is(one.Name) {
 			out = out.with(one.Settings)
 		}
 	}
-	tags := slices.Concat(out.Tags, own.Tags)
+	own = own.allowed(out.Decides)
+	tags := out.Tags
+	if out.Decides.Said { // and so its tags are allowed, or gone
+		tags = slices.Concat(out.Tags, own.Tags)
+	}
 	for _, one := range p.Repositories {
 		if tag, ok := strings.CutPrefix(one.Name, TagMark); ok && slices.Contains(tags, tag) {
 			out = out.with(one.Settings)
 		}
 	}
-	own.Horizon, own.Severities = 0, nil
 	if len(out.BuiltBy) > 0 {
 		own.BuiltBy = nil
 	}
+	own.BuiltBy = slices.DeleteFunc(slices.Clone(own.BuiltBy), func(tag string) bool { return !p.isGroup(tag) })
+	if own.PlannedEnd < out.PlannedEnd { // both are days, as 2027-05-01
+		own.PlannedEnd = ""
+	}
 	return out.with(own)
+}
+
+// isGroup reports whether machines may have a tag.
+func (p Policy) isGroup(tag string) bool {
+	return slices.ContainsFunc(p.Machines, func(m Machines) bool { return slices.Contains(m.Tags, tag) })
 }
 
 func (s Settings) with(o Settings) Settings {
@@ -167,6 +185,8 @@ func (s Settings) with(o Settings) Settings {
 	if o.PlannedEnd != "" {
 		s.PlannedEnd = o.PlannedEnd
 	}
+	s.Written = o.Written
+	s.Decides = s.Decides.Or(o.Decides)
 	if o.Horizon != 0 {
 		s.Horizon = o.Horizon
 	}

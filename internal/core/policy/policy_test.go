@@ -18,7 +18,7 @@ func TestNearerCounts(t *testing.T) {
 			{Name: "other", Settings: policy.Settings{Tags: []string{"no"}}},
 		},
 	}
-	got := p.For("seed-ledger", policy.Settings{Tags: []string{"garden"}, PlannedEnd: "2027-05-01", Horizon: 1, Severities: []policy.Weighting{{Class: "end-of-life", Severity: "note"}}})
+	got := p.For(policy.Called{Name: "seed-ledger"}, policy.Settings{Tags: []string{"garden"}, PlannedEnd: "2027-05-01", Horizon: 1, Severities: []policy.Weighting{{Class: "end-of-life", Severity: "note"}}})
 	assert.Equal(t, []string{"trust", "ledgers", "garden"}, got.Tags)
 	assert.Equal(t, time.Date(2027, 5, 1, 0, 0, 0, 0, time.UTC), got.Ends())
 	assert.Equal(t, 30, got.Horizon, "a repository cannot lower what is held against it")
@@ -28,7 +28,27 @@ func TestNearerCounts(t *testing.T) {
 	_, decided = got.Severity("end-of-life")
 	assert.False(t, decided, "a repository cannot lower what is held against it")
 	assert.Equal(t, []string{"trust"}, p.Tags, "the policy is as it was")
-	assert.Equal(t, 100, p.For("glasshouse", policy.Settings{}).Horizon)
+	assert.Equal(t, 100, p.For(policy.Called{Name: "glasshouse"}, policy.Settings{}).Horizon)
+}
+
+// TestTheLaterEndHolds: neither shortens what the other plans.
+func TestTheLaterEndHolds(t *testing.T) {
+	p := policy.Policy{Settings: policy.Settings{PlannedEnd: "2027-05-01"}}
+	for own, want := range map[string]string{"": "2027-05-01", "2026-12-01": "2027-05-01", "2029-01-01": "2029-01-01"} {
+		assert.Equal(t, want, p.For(policy.Called{Name: "beds"}, policy.Settings{PlannedEnd: own}).PlannedEnd, own)
+	}
+}
+
+// TestCalled: what a decision means does not depend on what else is looked at.
+func TestCalled(t *testing.T) {
+	for _, name := range []string{"shop", "x/shop"} {
+		c := policy.Called{Name: name, Path: "/home/fern/x/shop.git", Identity: "20c4d09b"}
+		for glob, want := range map[string]bool{"shop*": true, "shop": true, "x/shop": true, "x/*": true, "*/shop": true, "fern/x/shop": true, "/home/fern/x/shop": true, "20c4d09b": true,
+			"x": false, "y/shop": false, "sho": false, "fern/*": false, "": false, "20c4*": false} {
+			assert.Equal(t, want, c.Is(glob), "%s: %s", name, glob)
+		}
+	}
+	assert.True(t, policy.Called{Name: "a/shop"}.Is("shop"), "where nothing else is known")
 }
 
 // TestWarns: a line that ends on a day is reported that many days before, that day counted.
@@ -59,11 +79,20 @@ func TestWhoBuildsWhat(t *testing.T) {
 		Machines: []policy.Machines{{Name: "kiosk-*", Tags: []string{"kiosks", "public"}}, {Name: "*", Tags: []string{"kiosks", "all"}, Within: 36 * time.Hour}},
 		Groups:   []policy.Group{{Tag: "kiosks", Title: "The kiosks"}},
 	}
-	assert.Equal(t, []string{"agents"}, p.For("seed-ledger", policy.Settings{}).BuiltBy)
-	menu := p.For("menu", policy.Settings{Tags: []string{"kiosk"}, BuiltBy: []string{"mine"}})
+	assert.Equal(t, []string{"agents"}, p.For(policy.Called{Name: "seed-ledger"}, policy.Settings{}).BuiltBy)
+	own := policy.Settings{Tags: []string{"kiosk"}, BuiltBy: []string{"mine"}}
+	menu := p.For(policy.Called{Name: "menu"}, own)
+	assert.Empty(t, menu.BuiltBy, "no machine is in that group, and no tag that it gives itself chooses a policy")
+	assert.Empty(t, menu.PlannedEnd)
+	assert.Equal(t, []string{"kiosk"}, menu.Tags, "it is chosen by it all the same")
+	p.Decides = policy.Decides{Said: true, Kinds: []string{policy.OwnTags}}
+	menu = p.For(policy.Called{Name: "menu"}, own)
 	assert.Equal(t, []string{"kiosks"}, menu.BuiltBy, "what is decided for the estate counts before what a repository says of itself")
 	assert.Equal(t, "2027-05-01", menu.PlannedEnd, "and an entry for a tag holds for a repository that has it")
-	assert.Equal(t, []string{"mine"}, p.For("shop", policy.Settings{BuiltBy: []string{"mine"}}).BuiltBy)
+	p.Decides = policy.Decides{}
+	assert.Equal(t, []string{"public"}, p.For(policy.Called{Name: "shop"}, policy.Settings{BuiltBy: []string{"mine", "public"}}).BuiltBy)
+	p.Decides = policy.Decides{Said: true}
+	assert.Equal(t, policy.Settings{Decides: p.Decides}, p.For(policy.Called{Name: "shop"}, policy.Settings{BuiltBy: []string{"public"}, Apart: []string{"**"}, Tags: []string{"kiosk"}}), "nothing is for repositories to decide")
 	assert.Equal(t, []string{"kiosks", "public", "all"}, p.TagsOf("kiosk-4"))
 	assert.Equal(t, "The kiosks", p.TitleOf("kiosks"))
 	assert.Equal(t, "public", p.TitleOf("public"))

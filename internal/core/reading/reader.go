@@ -18,6 +18,7 @@ import (
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
 	"wexo/internal/core/nearest"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/userrule"
 )
 
@@ -80,7 +81,8 @@ var ErrFault = errors.New("reading it brought a fault of Wexo to light; please r
 type Options struct {
 	WorkingTree bool           // what builds left behind is read too
 	Rules       userrule.Rules // the user's, for every repository
-	Name        string
+	Called      policy.Called
+	Plain       bool // the repository's own rules are passed over
 	// Remember keeps what files said, to be given again when a file is the same; nil keeps nothing.
 	Remember *Memory
 	// Leave are files that are not to be read, and why.
@@ -129,9 +131,11 @@ func (r *Reader) Read(tree fs.FS) claim.Reading {
 func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) claim.Reading {
 	p := &pass{Reader: r, Options: o, tree: tree, budget: document.NewBudget(ctx), same: map[string]int{}, told: map[string]bool{},
 		matched: map[string]int{}, applied: map[string]bool{}}
-	p.rules = o.Rules.For(o.Name)
+	p.rules = o.Rules.For(o.Called)
 	p.budget.Whole(func() {
-		p.ownRules()
+		if !o.Plain {
+			p.ownRules()
+		}
 		p.folder("", 0)
 	})
 	ended := p.budget.Ended()

@@ -10,6 +10,7 @@ import (
 	"wexo/internal/core/document"
 	"wexo/internal/core/glob"
 	"wexo/internal/core/nearest"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/userrule"
 )
 
@@ -67,8 +68,25 @@ func (p *pass) ownRules() {
 	for _, one := range problems {
 		p.report(claim.Problem{Kind: claim.Mistaken, File: userrule.File, Line: one.Line, Column: one.Column, Reason: one.Reason})
 	}
+	p.refused(decided.Written)
+	if !p.rules.Decides.Allow(policy.OwnClaims) {
+		own.Claims = nil
+	}
+	if !p.rules.Decides.Allow(policy.OwnLeaveOut) {
+		own.LeaveOut = nil
+	}
 	p.rules, p.ruled = p.rules.With(own), own.Digest
 	p.reading.Settings = decided.Settings
+}
+
+// refused tells of rules of the repository's own that the estate does not let it make.
+func (p *pass) refused(written []policy.OwnRule) {
+	for _, r := range written {
+		if !p.rules.Decides.Allow(r.Kind) {
+			p.report(claim.Problem{Kind: claim.Idle, File: userrule.File, Line: r.Line, Column: 1,
+				Reason: fmt.Sprintf("%s is not for repositories to decide here (repositories-decide)", r.Kind)})
+		}
+	}
 }
 
 // scanRules adds the claims that the user's rules make of a file.

@@ -100,9 +100,9 @@ func TestSettings(t *testing.T) {
 	assert.Empty(t, rules.Digest, "nothing of it changes what is read")
 	read := newReader(t).ReadTree(t.Context(), tree(map[string]string{
 		".wexo.yaml": "tags: [garden]\nplanned-end: 2027-05-01\nbaselines: [kiosk-image]\nunpinned-is-fine:\n  - {tool: nodejs, folders: [docs, 'web/**']}\n",
-	}), reading.Options{Rules: rules, Name: "seed-ledger"})
+	}), reading.Options{Rules: rules, Called: policy.Called{Name: "seed-ledger"}})
 	assert.Equal(t, []string{"garden"}, read.Settings.Tags, "a reading holds what the repository says")
-	got := struct{ Settings policy.Settings }{estate.For("seed-ledger", read.Settings)}
+	got := struct{ Settings policy.Settings }{estate.For(policy.Called{Name: "seed-ledger"}, read.Settings)}
 	assert.Equal(t, []string{"trust", "ledgers", "garden"}, got.Settings.Tags)
 	assert.Equal(t, "2027-05-01", got.Settings.PlannedEnd, "the repository's own counts")
 	assert.Equal(t, []string{"kiosk-image"}, got.Settings.Baselines)

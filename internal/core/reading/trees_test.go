@@ -8,6 +8,7 @@ import (
 	"testing"
 	"testing/fstest"
 
+	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 )
 
@@ -88,7 +89,7 @@ func FuzzTree(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, program []byte) {
 		for _, worktree := range []bool{false, true} {
-			got := r.ReadTree(t.Context(), grow(program), reading.Options{WorkingTree: worktree, Name: "beds"})
+			got := r.ReadTree(t.Context(), grow(program), reading.Options{WorkingTree: worktree, Called: policy.Called{Name: "beds"}})
 			good := false
 			for _, c := range got.Claims {
 				good = good || c.File == "zz-good/.node-version" && c.Raw == "22"

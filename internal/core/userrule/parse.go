@@ -17,6 +17,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/document"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/policy"
 )
 
@@ -30,11 +31,14 @@ func (p Problem) Error() string { return fmt.Sprintf("line %d: %s", p.Line, p.Re
 
 // Keys of rules, for those who share the file with other settings.
 var (
-	RepositoryKeys = []string{"claims", "leave-out", "unpinned-is-fine", "tags", "planned-end", "baselines", "apart", "rules", "built-by"}
-	EstateKeys     = append([]string{"repositories", "machines", "groups", "horizon", "severities"}, RepositoryKeys...)
+	RepositoryKeys = policy.OwnKinds
+	EstateKeys     = append([]string{"repositories", "machines", "groups", "horizon", "severities", decidesKey}, RepositoryKeys...)
 
-	readingKeys = []string{"claims", "leave-out"} // what the others say, nobody asks who reads
+	readingKeys = []string{policy.OwnClaims, policy.OwnLeaveOut, decidesKey} // what the others say, nobody asks who reads
 )
+
+// decidesKey is the key that says which rules repositories may make for themselves.
+const decidesKey = "repositories-decide"
 
 // Parse reads rules and a policy from YAML. The estate's may also name repositories;
 // keys of the file that are neither are handed to others, which says what is wrong with
@@ -109,7 +113,13 @@ func (p *parser) rules(n *yaml.Node, keys []string) (r Rules, decided policy.Set
 		if slices.Contains(readingKeys, key) {
 			p.note(key, v)
 		}
+		if !p.estate {
+			decided.Written = append(decided.Written, written(key, v)...)
+		}
 		switch key {
+		case decidesKey:
+			decided.Decides = p.decides(v)
+			r.Decides = decided.Decides
 		case "claims":
 			for _, item := range p.few(v, key, p.items(v, key)) {
 				if c, ok := p.claim(item); ok {
@@ -129,6 +139,55 @@ func (p *parser) rules(n *yaml.Node, keys []string) (r Rules, decided policy.Set
 		}
 	})
 	return r, decided
+}
+
+// decides reads which rules repositories may make for themselves.
+func (p *parser) decides(n *yaml.Node) policy.Decides {
+	out := policy.Decides{Said: true}
+	nodes := []*yaml.Node{n}
+	if n.Kind == yaml.SequenceNode {
+		nodes = n.Content
+	}
+	for _, item := range nodes {
+		if !slices.Contains(policy.OwnKinds, item.Value) || item.Kind != yaml.ScalarNode {
+			p.problem(item, "%s should list what repositories may decide of themselves, and it holds %s; %s", decidesKey, kindOf(item), nearest.Hint(item.Value, policy.OwnKinds))
+			continue
+		}
+		out.Kinds = append(out.Kinds, item.Value)
+	}
+	return out
+}
+
+// written are the rules of one key as a repository's own file has them.
+func written(key string, v *yaml.Node) []policy.OwnRule {
+	items := []*yaml.Node{v}
+	if v.Kind == yaml.SequenceNode {
+		items = v.Content
+	}
+	var out []policy.OwnRule
+	for _, item := range items {
+		if len(out) == mostWritten {
+			break
+		}
+		out = append(out, policy.OwnRule{Kind: key, Text: document.Clip(textOf(item)), Line: item.Line})
+	}
+	return out
+}
+
+// mostWritten is how many rules of one key are told of.
+const mostWritten = 200
+
+// textOf is what an entry says first: itself, or the first value in it.
+func textOf(n *yaml.Node) string {
+	switch {
+	case n.Kind == yaml.ScalarNode:
+		return n.Value
+	case n.Kind == yaml.MappingNode && len(n.Content) > 1:
+		return textOf(n.Content[1])
+	case n.Kind == yaml.SequenceNode && len(n.Content) > 0:
+		return textOf(n.Content[0])
+	}
+	return ""
 }
 
 func (p *parser) leaveOut(n *yaml.Node) []Glob {
@@ -166,9 +225,9 @@ func (p *parser) repositories(n *yaml.Node, r *Rules) {
 			continue
 		}
 		p.within = name
-		keys := slices.Concat(RepositoryKeys, []string{"horizon", "severities"})
+		keys := slices.Concat(RepositoryKeys, []string{"horizon", "severities", decidesKey})
 		if strings.HasPrefix(name, policy.TagMark) { // which tags it has shows when it has been read
-			keys = slices.DeleteFunc(keys, func(key string) bool { return slices.Contains(readingKeys, key) || key == "tags" })
+			keys = slices.DeleteFunc(keys, func(key string) bool { return slices.Contains(readingKeys, key) || key == policy.OwnTags })
 		}
 		rules, decided := p.rules(n.Content[i+1], keys)
 		r.Repositories = append(r.Repositories, Repository{name, rules})

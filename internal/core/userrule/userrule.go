@@ -4,11 +4,11 @@
 package userrule
 
 import (
-	"path"
 	"strconv"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/document"
+	"wexo/internal/core/policy"
 )
 
 // Rules are what users say of how their repositories are read: claims in files that Wexo
@@ -17,6 +17,8 @@ type Rules struct {
 	Claims       []Claim
 	LeaveOut     []Glob
 	Repositories []Repository
+	// Decides says which rules repositories may make for themselves.
+	Decides policy.Decides
 	// Digest changes with anything that changes what is read; empty where there are no rules.
 	Digest string
 }
@@ -54,11 +56,11 @@ type Claim struct {
 }
 
 // For are the rules for one repository: those for all, with those that name it.
-func (r Rules) For(name string) Rules {
+func (r Rules) For(called policy.Called) Rules {
 	out := r
 	out.Repositories = nil
 	for _, one := range r.Repositories {
-		if ok, err := path.Match(one.Name, name); ok && err == nil {
+		if called.Is(one.Name) {
 			out = out.With(one.Rules)
 		}
 	}
@@ -86,6 +88,7 @@ func (r Rules) With(near Rules) Rules {
 	var out Rules
 	out.Claims = append(append(out.Claims, near.Claims...), r.Claims...)
 	out.LeaveOut = append(append(out.LeaveOut, r.LeaveOut...), near.LeaveOut...)
+	out.Decides = r.Decides.Or(near.Decides)
 	return out
 }
 

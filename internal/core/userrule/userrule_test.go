@@ -101,7 +101,7 @@ func TestWhatIsDecidedReadsNothingAnew(t *testing.T) {
 func TestRulesForARepository(t *testing.T) {
 	rules, _, problems := parse(t, "claims:\n  - {files: [x], tool: node}\nleave-out: [a]\nrepositories:\n  seed-*:\n    claims:\n      - {files: [y], tool: go}\n    leave-out: [b]\n  other: {leave-out: [c]}\n", true)
 	require.Empty(t, problems)
-	got := rules.For("seed-ledger")
+	got := rules.For(policy.Called{Name: "seed-ledger"})
 	require.Len(t, got.Claims, 2)
 	assert.Equal(t, "go", got.Claims[0].Tool.Name)
 	texts := func(globs []userrule.Glob) []string {
@@ -112,7 +112,7 @@ func TestRulesForARepository(t *testing.T) {
 		return out
 	}
 	assert.Equal(t, []string{"a", "b"}, texts(got.LeaveOut))
-	assert.Equal(t, []string{"a"}, texts(rules.For("glasshouse").LeaveOut))
+	assert.Equal(t, []string{"a"}, texts(rules.For(policy.Called{Name: "glasshouse"}).LeaveOut))
 }
 
 func schema(t *testing.T, file string) *jsonschema.Schema {
