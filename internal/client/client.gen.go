@@ -1291,6 +1291,15 @@ type Overview struct {
 	// Tags The tags of repositories
 	Tags []string `json:"tags"`
 
+	// Taken What repositories' own rules take away; it is in no other count
+	Taken struct {
+		Claims   int `json:"claims"`
+		Findings int `json:"findings"`
+
+		// Repositories Those whose own rules do
+		Repositories []string `json:"repositories"`
+	} `json:"taken"`
+
 	// ToolNames The tools that repositories speak of
 	ToolNames []ToolName `json:"toolNames"`
 	Tools     int        `json:"tools"`
@@ -1300,6 +1309,25 @@ type Overview struct {
 
 	// Worst Repositories with most errors
 	Worst []Trouble `json:"worst"`
+}
+
+// OwnRule defines model for OwnRule.
+type OwnRule struct {
+	// Claims Claims that would be made without it
+	Claims int    `json:"claims"`
+	File   string `json:"file"`
+
+	// Findings Findings that there would be without it, by severity
+	Findings struct {
+		Error   int `json:"error"`
+		Note    int `json:"note"`
+		Warning int `json:"warning"`
+	} `json:"findings"`
+
+	// Kind Its key, such as leave-out
+	Kind string `json:"kind"`
+	Line int    `json:"line"`
+	Text string `json:"text"`
 }
 
 // PassedOver An executable that is not taken for an installation
@@ -1434,6 +1462,9 @@ type RepositoryDetail struct {
 	Mentions []Mention `json:"mentions"`
 	Name     string    `json:"name"`
 	Notice   string    `json:"notice"`
+
+	// OwnRules Rules that the repository makes for itself, with what each takes away
+	OwnRules []OwnRule `json:"ownRules"`
 	Path     string    `json:"path"`
 	ReadAt   string    `json:"readAt"`
 	Ref      string    `json:"ref"`

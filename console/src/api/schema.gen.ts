@@ -754,6 +754,23 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** @description Places that look like a tool beside a version and made no claim */
             mentions: components["schemas"]["Mention"][];
+            /** @description Rules that the repository makes for itself, with what each takes away */
+            ownRules: components["schemas"]["OwnRule"][];
+        };
+        OwnRule: {
+            /** @description Its key, such as leave-out */
+            kind: string;
+            text: string;
+            file: string;
+            line: number;
+            /** @description Claims that would be made without it */
+            claims: number;
+            /** @description Findings that there would be without it, by severity */
+            findings: {
+                error: number;
+                warning: number;
+                note: number;
+            };
         };
         Mention: {
             tool: string;
@@ -1158,6 +1175,13 @@ export interface components {
             findings: number;
             /** @description Findings in folders of test data, examples or vendored code */
             apart: number;
+            /** @description What repositories' own rules take away; it is in no other count */
+            taken: {
+                /** @description Those whose own rules do */
+                repositories: string[];
+                claims: number;
+                findings: number;
+            };
             causes: number;
             /** @description The causes to look at first */
             first: components["schemas"]["Cause"][];

@@ -26,6 +26,30 @@ import {
 
 type Data = Schemas["Overview"];
 
+/** So many repositories are named whose own rules take something away. */
+const mostNamed = 5;
+
+/** What repositories' own rules take away, which is in no count. */
+function Taken({ taken }: { taken: Data["taken"] }) {
+  const keep = useKeepLens();
+  const named = taken.repositories.slice(0, mostNamed);
+  const more = taken.repositories.length - named.length;
+  return (
+    <span className="block text-body">
+      Repositories’ own rules take away {plural(taken.findings, "finding")} and {plural(taken.claims, "claim")}, in{" "}
+      {named.map((name, i) => (
+        <span key={name}>
+          {i > 0 ? ", " : ""}
+          <Link to={keep(repositoryPage(name))} className="text-ink2 underline">
+            {name}
+          </Link>
+        </span>
+      ))}
+      {more > 0 ? ` and ${number(more)} more` : ""}.
+    </span>
+  );
+}
+
 /** What needs attention: by class and age, the year ahead, and how fresh all this is. */
 export function Overview() {
   const lens = useLens();
@@ -115,6 +139,7 @@ export function Overview() {
                 in test data, examples and vendored code {o.apart === 1 ? "counts" : "count"} apart.
               </span>
             ) : null}
+            {o.taken.repositories.length > 0 ? <Taken taken={o.taken} /> : null}
           </p>
         </div>
         <SurveyButton />

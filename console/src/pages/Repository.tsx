@@ -7,6 +7,7 @@ import { FindingList } from "../components/FindingList";
 import { Ladder } from "../components/Ladder";
 import { Mark } from "../components/Mark";
 import { Mentions } from "../components/Mentions";
+import { OwnRules } from "../components/OwnRules";
 import { Panel } from "../components/Panel";
 import { PlaceOf, placeText } from "../components/PlaceOf";
 import { Ruler } from "../components/Ruler";
@@ -101,6 +102,7 @@ function Shown({ repository: r }: { repository: Detail }) {
           <Empty title="No tool">Nothing in this repository speaks of a tool that the catalogue knows.</Empty>
         </div>
       )}
+      <OwnRules list={r.ownRules} repository={r.name} link={r.link} />
       <Mentions list={r.mentions} repository={r.name} link={r.link} />
     </>
   );

@@ -12,6 +12,7 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/document"
 	"wexo/internal/core/excerpt"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
 	"wexo/internal/server/secret"
@@ -90,6 +91,9 @@ func spokenOf(r report.Read, file string, line int) []excerpt.Value {
 		for _, e := range f.Evidence {
 			add(e.File, e.Line, e.Raw, e.Column)
 		}
+	}
+	for _, t := range r.Taken {
+		add(userrule.File, t.Line, t.Text, 0)
 	}
 	for _, m := range r.Mentions {
 		add(m.File, m.Line, m.Raw, m.Column)

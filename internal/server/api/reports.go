@@ -36,6 +36,7 @@ func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (G
 			Total: c.Total, Week: c.Week, Month: c.Month, Quarter: c.Quarter, Older: c.Older})
 		out.Findings += c.Total
 	}
+	out.Taken.Repositories, out.Taken.Claims, out.Taken.Findings = append([]string{}, sum.Taken.Repositories...), sum.Taken.Claims, sum.Taken.Findings
 	causes := v.Causes()
 	out.Apart, out.Causes, out.First = sum.Apart, len(causes), causesOf(v, causes[:min(len(causes), mostCauses)])
 	out.BySeverity.Error, out.BySeverity.Warning, out.BySeverity.Note = sum.Bad[assess.Error], sum.Bad[assess.Warning], sum.Bad[assess.Note]

@@ -12,6 +12,7 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/nearest"
+	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
 	"wexo/internal/server/store"
 	"wexo/internal/server/view"
@@ -195,8 +196,19 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 		return nil, err
 	}
 	out.Link = s.link(location, reading.Commit)
-	out.Mentions = s.mentions(read.Mentions)
+	out.Mentions, out.OwnRules = s.mentions(read.Mentions), ownRules(read.Taken)
 	return GetRepository200JSONResponse(out), nil
+}
+
+// ownRules are a repository's own rules, with what each takes away.
+func ownRules(list []assess.Taken) []OwnRule {
+	out := make([]OwnRule, len(list))
+	for i, t := range list {
+		out[i] = OwnRule{Kind: t.Kind, Text: t.Text, File: userrule.File, Line: t.Line, Claims: t.Claims}
+		f := &out[i].Findings
+		f.Error, f.Warning, f.Note = t.Findings[assess.Error], t.Findings[assess.Warning], t.Findings[assess.Note]
+	}
+	return out
 }
 
 // mentions are the places of a repository that look like a tool beside a version and made
@@ -221,7 +233,7 @@ func (s *Server) unread(ctx context.Context, name string) (GetRepositoryResponse
 	}
 	for _, r := range list {
 		if r.Name == name {
-			return GetRepository200JSONResponse{Name: name, Path: r.Path, Findings: []Finding{}, Folders: []FolderDetail{}, Mentions: []Mention{}, Tags: []string{}, Notice: "It has not been read yet; start a survey."}, nil
+			return GetRepository200JSONResponse{Name: name, Path: r.Path, Findings: []Finding{}, Folders: []FolderDetail{}, Mentions: []Mention{}, OwnRules: []OwnRule{}, Tags: []string{}, Notice: "It has not been read yet; start a survey."}, nil
 		}
 	}
 	return nil, s.missing(ctx, store.ErrNotFound, "repository", name)

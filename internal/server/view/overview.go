@@ -17,12 +17,19 @@ type Overview struct {
 	Untold  int // those without findings of which something cannot
 	Claims  int
 	Apart   int          // findings in folders that count apart
+	Taken   Taken
 	Classes []ClassCount // worst first; those without findings are left out
 	Worst   []Trouble    // repositories with errors, most first
 	Tools   []*catalogue.Tool
 	Lines   map[*catalogue.Line]int // how many repositories use each
 	Ending  []LineUse
 	Bad     map[assess.Severity]int
+}
+
+// Taken is what repositories' own rules take away.
+type Taken struct {
+	Repositories     []string
+	Claims, Findings int
 }
 
 // ClassCount counts a class's findings by the age of their first sight.
@@ -64,6 +71,13 @@ func (v *View) overview() Overview {
 	for _, r := range v.Reads {
 		out.Claims += len(r.Claims)
 		t := Trouble{Repository: r.Name}
+		if len(r.Taken) > 0 {
+			out.Taken.Repositories = append(out.Taken.Repositories, r.Name)
+		}
+		for _, one := range r.Taken {
+			out.Taken.Claims += one.Claims
+			out.Taken.Findings += one.Count()
+		}
 		counted := 0
 		for _, f := range r.Findings {
 			if f.Apart {
