@@ -74,6 +74,9 @@ func newRecover(s Streams) *cobra.Command {
 			if _, err := os.Stat(data); errors.Is(err, fs.ErrNotExist) {
 				return usage("there is no data file %s; name the service's with --data", data)
 			}
+			if store.Aliased(data) {
+				return failed("%s has other names, and a service serves it by one of them; name it as the service does", data)
+			}
 			db, err := store.Open(cmd.Context(), data)
 			if err != nil {
 				return failed("%v", err)

@@ -180,7 +180,7 @@ func TestInventoriesOfOddClocksAndOthersMachines(t *testing.T) {
 	assert.Equal(t, "This token speaks for agent-1, and not for agent-2.", detail)
 	status, detail = send(other, "agent-1", now)
 	assert.Equal(t, 403, status)
-	assert.Contains(t, detail, "Another collector's token speaks for agent-1")
+	assert.Contains(t, detail, "Somebody else has sent agent-1, or another collector's token speaks for it")
 	status, _ = send(other, "agent-2", now)
 	assert.Equal(t, 200, status)
 	status, detail = r.call(t, "POST", "/api/tokens", r.token(t, "owner"), `{"name": "x", "role": "lead", "machine": "agent-3"}`)

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"io"
@@ -52,17 +53,84 @@ func TestADataFileThatCannotBeWritten(t *testing.T) {
 
 func TestOneServiceADataFile(t *testing.T) {
 	r := start(t)
-	_, err := store.Lock(r.data)
-	var taken *store.Taken
-	require.ErrorAs(t, err, &taken)
-	assert.ErrorContains(t, err, "another service serves the data file")
+	dir := filepath.Dir(r.data)
+	link, other := filepath.Join(dir, "link.db"), filepath.Join(t.TempDir(), "folder")
+	require.NoError(t, os.Symlink(r.data, link))
+	require.NoError(t, os.Link(r.data, filepath.Join(dir, "hard.db")))
+	require.NoError(t, os.Symlink(dir, other))
+	require.NoError(t, os.Remove(r.data+".lock"), "and a lock that somebody removes changes nothing")
+	for _, name := range []string{r.data, link, filepath.Join(dir, "hard.db"), filepath.Join(other, "wexo.db"), filepath.Join(other, "link.db")} {
+		_, err := openOn(t, name, nil)
+		var taken *store.Taken
+		require.ErrorAs(t, err, &taken, name)
+		assert.ErrorContains(t, err, "another service serves the data file")
+	}
+	assert.True(t, store.Aliased(filepath.Join(dir, "hard.db")))
 	require.NoError(t, r.stop())
-	release, err := store.Lock(r.data)
+	assert.False(t, store.Aliased(filepath.Join(dir, "hard.db")))
+	held, err := store.Lock(link)
 	require.NoError(t, err)
-	require.NoError(t, release())
+	assert.Equal(t, r.data, held.Path)
+	require.NoError(t, held.Close())
 	info, err := os.Stat(r.data)
 	require.NoError(t, err)
 	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+}
+
+// TestADataFileThatIsGone: what would be written to a file that lies nowhere any more is refused,
+// and /ready says so, until it is there again.
+func TestADataFileThatIsGone(t *testing.T) {
+	for how, spoil := range map[string]func(data, away string) error{
+		"was removed": os.Rename,
+		"was replaced by another": func(data, away string) error {
+			return errors.Join(os.Rename(data, away), os.WriteFile(data, nil, 0o600))
+		},
+	} {
+		t.Run(how, func(t *testing.T) {
+			r := start(t)
+			r.surveyed(t)
+			c := r.as(t, "owner")
+			away := r.data + ".away"
+			require.NoError(t, spoil(r.data, away))
+			require.Eventually(t, func() bool {
+				status, detail := r.call(t, "GET", "/ready", "", "")
+				return status == 503 && strings.Contains(detail, "The data file "+how) && !strings.Contains(detail, r.data)
+			}, 20*time.Second, 100*time.Millisecond)
+			got, err := c.CreateTokenWithResponse(t.Context(), client.CreateTokenJSONRequestBody{Name: "late", Role: client.Reader})
+			require.NoError(t, err)
+			assert.Equal(t, 503, got.StatusCode(), string(got.Body))
+			assert.Contains(t, string(got.Body), "nothing more is written")
+			overview, err := c.GetOverviewWithResponse(t.Context(), nil)
+			require.NoError(t, err)
+			assert.Equal(t, 200, overview.StatusCode(), "what it knows it still tells")
+			require.NoError(t, os.Rename(away, r.data))
+			got, err = c.CreateTokenWithResponse(t.Context(), client.CreateTokenJSONRequestBody{Name: "late", Role: client.Reader})
+			require.NoError(t, err)
+			assert.Equal(t, 201, got.StatusCode(), string(got.Body))
+		})
+	}
+}
+
+// TestAFileOfANewerVersion stays as it is, down to its last byte.
+func TestAFileOfANewerVersion(t *testing.T) {
+	r := start(t)
+	require.NoError(t, r.stop())
+	db, err := sql.Open("sqlite", r.data)
+	require.NoError(t, err)
+	for _, statement := range []string{"INSERT INTO goose_db_version (version_id, is_applied) VALUES (4711, 1)", "ALTER TABLE machines RENAME COLUMN inventory TO said"} {
+		_, err = db.Exec(statement)
+		require.NoError(t, err)
+	}
+	require.NoError(t, db.Close())
+	before, err := os.ReadFile(r.data)
+	require.NoError(t, err)
+	_, err = openOn(t, r.data, nil)
+	var newer *store.Newer
+	require.ErrorAs(t, err, &newer)
+	assert.ErrorContains(t, err, "written by a newer version of Wexo")
+	after, err := os.ReadFile(r.data)
+	require.NoError(t, err)
+	assert.Equal(t, before, after)
 }
 
 func TestAnOverwrittenPageIsToldOf(t *testing.T) {

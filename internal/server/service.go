@@ -63,7 +63,7 @@ type Service struct {
 	day     func() time.Time
 	views   *view.Views
 	tls     *tls.Config
-	unlock  func() error
+	held    *store.Held
 	every   time.Duration
 }
 
@@ -76,19 +76,12 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	if o.Clock == nil {
 		o.Clock = time.Now
 	}
-	if err := store.Fits(ctx, o.Data); err != nil { // nothing is laid beside what is somebody's
-		return nil, err
-	}
-	unlock, err := store.Lock(o.Data)
+	data, held, err := openData(ctx, o.Data)
 	if err != nil {
 		return nil, err
-	}
-	data, err := store.Open(ctx, o.Data)
-	if err != nil {
-		return nil, errors.Join(err, unlock())
 	}
 	if err := data.StopLeftOver(ctx, o.Clock()); err != nil {
-		return nil, errors.Join(err, data.Close(), unlock())
+		return nil, errors.Join(err, data.Close(), held.Close())
 	}
 	views := &view.Views{Store: data, Estate: pass.NewEstate(o.Book, o.Policy)}
 	views.Estate.Now = nowFunc(o.AsOf, o.Clock)
@@ -102,11 +95,32 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 	}
 	jobs := &survey.Jobs{Store: data, Reader: reader, Within: within, Now: o.Clock, Log: o.Log,
 		Renew: views.Renew}
-	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), views: views, version: o.Version, tls: o.TLS, unlock: unlock, every: o.Every}
+	s := &Service{Clock: o.Clock, Store: data, Jobs: jobs, reader: reader, log: o.Log, day: dayFunc(o.AsOf, o.Clock), views: views, version: o.Version, tls: o.TLS, held: held, every: o.Every}
 	s.api = &api.Server{Store: data, Views: views, Jobs: jobs, Catalogue: o.Book.Catalogue, Reader: o.Reader, Roots: roots, Names: o.Names, FileLinks: o.FileLinks, Around: o.Around,
 		Now: o.Clock, Day: s.day, Version: o.Version, Console: o.Console, Log: o.Log}
 	views.Warm = api.Warm
 	return s, nil
+}
+
+// openData takes the data file for this service alone and opens it.
+func openData(ctx context.Context, file string) (*store.Store, *store.Held, error) {
+	held, err := store.Lock(file)
+	if err != nil {
+		return nil, nil, err
+	}
+	err = store.Fits(ctx, held.Path)
+	if err == nil { // nothing is laid beside what is somebody's
+		err = held.Beside()
+	}
+	var data *store.Store
+	if err == nil {
+		data, err = store.Open(ctx, held.Path)
+	}
+	if err != nil {
+		return nil, nil, errors.Join(err, held.Close())
+	}
+	data.Whole = held.Whole
+	return data, held, nil
 }
 
 // nowFunc is by when machines have to have reported: where the day is fixed, by its end.
@@ -152,6 +166,8 @@ const stopLimit = 5 * time.Second
 // running survey and closes the data. Requests that do not finish are cut off: that the
 // service stops is no failure.
 func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
 	s.api.Lasting = ctx
 	handler, err := s.api.Handler()
 	if err != nil {
@@ -174,14 +190,15 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	select {
 	case err = <-failed:
 	case <-ctx.Done():
-		stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopLimit)
+		limit, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopLimit)
 		defer cancel()
-		if err = h.Shutdown(stop); errors.Is(err, context.DeadlineExceeded) {
+		if err = h.Shutdown(limit); errors.Is(err, context.DeadlineExceeded) {
 			s.log.Warn("requests that did not finish were cut off")
 			cut()
 			err = h.Close()
 		}
 	}
+	stop() // also where the listener failed: surveys and their schedule end
 	schedule.Wait()
 	s.Jobs.Wait()
 	s.log.Info("stopped")
@@ -199,5 +216,5 @@ func (s *Service) Report(ctx context.Context, day time.Time) (*report.Report, er
 
 // Close closes the data, ends the readers and lets another service take the data file.
 func (s *Service) Close() error {
-	return errors.Join(s.Store.Close(), s.reader.Close(), s.unlock())
+	return errors.Join(s.Store.Close(), s.reader.Close(), s.held.Close())
 }

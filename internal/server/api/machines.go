@@ -88,7 +88,7 @@ func (s *Server) SendInventory(ctx context.Context, _ SendInventoryRequestObject
 			}
 		}
 		if bound == "" {
-			return nil, problem(http.StatusForbidden, "Another collector's token speaks for "+inv.Machine.Name+"; remove that token first.")
+			return nil, problem(http.StatusForbidden, "Somebody else has sent "+inv.Machine.Name+", or another collector's token speaks for it; make a token that is bound to it: wexo tokens add NAME --role collector --machine "+inv.Machine.Name+".")
 		}
 		if bound != inv.Machine.Name {
 			return nil, problem(http.StatusForbidden, "This token speaks for "+bound+", and not for "+inv.Machine.Name+".")

@@ -64,6 +64,7 @@ func describe(err error) Problem {
 	var noMachine view.ErrNoMachine
 	var coder echo.HTTPStatusCoder
 	var older *store.Older
+	var gone *store.Gone
 	switch {
 	case errors.As(err, &own):
 		status, detail = own.status, own.detail
@@ -71,6 +72,8 @@ func describe(err error) Problem {
 		status, detail = http.StatusNotFound, "There is no such thing here."
 	case errors.Is(err, survey.ErrRunning):
 		status, detail = http.StatusConflict, "A survey is running already; wait for it, or watch it."
+	case errors.As(err, &gone):
+		status, detail = http.StatusServiceUnavailable, sentence("the data file "+gone.Plainly())
 	case errors.As(err, &older):
 		status, detail = http.StatusConflict, sentence(older.Error())
 	case errors.Is(err, context.Canceled), errors.Is(err, http.ErrServerClosed):

@@ -4,6 +4,7 @@ package api
 
 import (
 	"context"
+	"errors"
 	"io/fs"
 	"iter"
 	"log/slog"
@@ -147,6 +148,10 @@ func (s *Server) GetReady(ctx context.Context, _ GetReadyRequestObject) (GetRead
 		if s.ready.asked, s.ready.err = now, s.Store.Beat(brief); s.ready.err != nil {
 			s.Log.Warn("not ready", "reason", s.ready.err)
 		}
+	}
+	var gone *store.Gone
+	if errors.As(s.ready.err, &gone) {
+		return nil, problem(http.StatusServiceUnavailable, sentence("the data file "+gone.Plainly()))
 	}
 	if s.ready.err != nil {
 		return nil, problem(http.StatusServiceUnavailable, "The data file cannot be written; the service's log says why. What is there can still be read.")

@@ -51,7 +51,7 @@ func hash(secret string) string {
 // be bound to a machine at once.
 func (s *Store) CreateToken(ctx context.Context, name, role, machine string, now time.Time) (id int64, secret string, err error) {
 	secret = Secret("wexo_")
-	result, err := s.db.ExecContext(ctx, `INSERT INTO tokens (name, role, hash, created_at, machine) VALUES (?, ?, ?, ?, ?)`, name, role, hash(secret), stamp(now), machine)
+	result, err := s.exec(ctx, `INSERT INTO tokens (name, role, hash, created_at, machine) VALUES (?, ?, ?, ?, ?)`, name, role, hash(secret), stamp(now), machine)
 	if err != nil {
 		return 0, "", err
 	}
@@ -68,7 +68,7 @@ func (s *Store) Tokens(ctx context.Context) ([]Token, error) {
 
 // DeleteToken revokes a token and ends the sessions begun with it. The last owner's is kept.
 func (s *Store) DeleteToken(ctx context.Context, id int64) error {
-	err := removed(s.db.ExecContext(ctx, `DELETE FROM tokens WHERE id = ?1 AND (role <> 'owner' OR
+	err := removed(s.exec(ctx, `DELETE FROM tokens WHERE id = ?1 AND (role <> 'owner' OR
 		EXISTS (SELECT 1 FROM tokens WHERE role = 'owner' AND id <> ?1))`, id))
 	if !errors.Is(err, ErrNotFound) {
 		return err
@@ -90,19 +90,20 @@ func (s *Store) NewOwner(ctx context.Context, name string, now time.Time) (id in
 	if err != nil || used > 0 {
 		return 0, "", false, err
 	}
-	if _, err := s.db.ExecContext(ctx, `DELETE FROM tokens WHERE role = 'owner' AND name = ?`, name); err != nil {
+	if _, err := s.exec(ctx, `DELETE FROM tokens WHERE role = 'owner' AND name = ?`, name); err != nil {
 		return 0, "", false, err
 	}
 	id, secret, err = s.CreateToken(ctx, name, "owner", "", now)
 	return id, secret, err == nil, err
 }
 
-// BindToken binds a collector's token to the machine that it sends, unless it speaks for
+// BindToken binds a collector's token to the machine that it sends, where nobody holds that: no
+// token speaks for it, and nobody has sent it. It stays as it is where the token speaks for
 // another, or another collector's token for this one.
 func (s *Store) BindToken(ctx context.Context, id int64, machine string) (bound string, err error) {
 	err = s.inTransaction(ctx, func(tx *sqlx.Tx) error {
 		_, err := tx.ExecContext(ctx, `UPDATE tokens SET machine = ?2 WHERE id = ?1 AND machine = '' AND
-			NOT EXISTS (SELECT 1 FROM tokens WHERE machine = ?2)`, id, machine)
+			NOT EXISTS (SELECT 1 FROM tokens WHERE machine = ?2) AND NOT EXISTS (SELECT 1 FROM machines WHERE name = ?2)`, id, machine)
 		if err != nil {
 			return err
 		}
@@ -128,7 +129,7 @@ func (s *Store) UseToken(ctx context.Context, secret string, now time.Time) (Tok
 	if stamp(used) != out.LastUsedAt && s.writing.Load() == 0 { // at most one write a minute, and none that would wait
 		brief, cancel := context.WithTimeout(ctx, noteLimit)
 		defer cancel()
-		_, _ = s.db.ExecContext(brief, `UPDATE tokens SET last_used_at = ? WHERE id = ?`, stamp(used), out.ID)
+		_, _ = s.exec(brief, `UPDATE tokens SET last_used_at = ? WHERE id = ?`, stamp(used), out.ID)
 	}
 	return out, nil
 }
@@ -140,7 +141,7 @@ const noteLimit = 250 * time.Millisecond
 // for, if it stands for one.
 func (s *Store) CreateCode(ctx context.Context, token int64, name, role string, until time.Time) (string, error) {
 	secret := Secret("")
-	_, err := s.db.ExecContext(ctx, `INSERT INTO codes (hash, token_id, name, role, expires_at) VALUES (?, NULLIF(?, 0), ?, ?, ?)`, hash(secret), token, name, role, stamp(until))
+	_, err := s.exec(ctx, `INSERT INTO codes (hash, token_id, name, role, expires_at) VALUES (?, NULLIF(?, 0), ?, ?, ?)`, hash(secret), token, name, role, stamp(until))
 	return secret, err
 }
 
@@ -201,7 +202,7 @@ func (s *Store) UseSession(ctx context.Context, secret string, now time.Time) (S
 
 // EndSession signs a console out.
 func (s *Store) EndSession(ctx context.Context, secret string) error {
-	_, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE hash = ?`, hash(secret))
+	_, err := s.exec(ctx, `DELETE FROM sessions WHERE hash = ?`, hash(secret))
 	return err
 }
 
@@ -225,5 +226,5 @@ func (s *Store) Sessions(ctx context.Context, now time.Time) ([]OpenSession, err
 
 // DeleteSession signs a console out by its number.
 func (s *Store) DeleteSession(ctx context.Context, id int64) error {
-	return removed(s.db.ExecContext(ctx, `DELETE FROM sessions WHERE rowid = ?`, id))
+	return removed(s.exec(ctx, `DELETE FROM sessions WHERE rowid = ?`, id))
 }

@@ -97,7 +97,7 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) (Chang
 	}
 	err = s.inParts(ctx, append(changes, of...))
 	if err == nil && len(former) > 0 {
-		_, err = s.db.ExecContext(ctx, `DELETE FROM sightings`)
+		_, err = s.exec(ctx, `DELETE FROM sightings`)
 	}
 	return done, err
 }

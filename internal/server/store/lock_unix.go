@@ -4,25 +4,36 @@ package store
 
 import (
 	"errors"
-	"fmt"
 	"os"
+	"syscall"
 
 	"golang.org/x/sys/unix"
 )
 
-// Lock takes a data file for one service. The system lets it go when the process ends,
-// however it ends, so that no lock is left behind.
-func Lock(file string) (release func() error, err error) {
+// lockFile takes an open file for this process: the file itself, not one of its names.
+func lockFile(f *os.File) error {
+	err := unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB)
+	if errors.Is(err, unix.EWOULDBLOCK) {
+		return errTaken
+	}
+	return err
+}
+
+// names is how many names a file has.
+func names(info os.FileInfo) uint64 {
+	if stat, ok := info.Sys().(*syscall.Stat_t); ok {
+		return uint64(stat.Nlink)
+	}
+	return 1
+}
+
+func lockBeside(file string) (release func() error, err error) {
 	f, err := os.OpenFile(file+".lock", os.O_RDWR|os.O_CREATE, 0o600)
 	if err != nil {
-		return nil, fmt.Errorf("taking the data file %s: %w", file, err)
+		return nil, err
 	}
-	err = unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB)
-	if errors.Is(err, unix.EWOULDBLOCK) {
-		return nil, errors.Join(&Taken{file}, f.Close())
-	}
-	if err != nil {
-		return nil, errors.Join(fmt.Errorf("taking the data file %s: %w", file, err), f.Close())
+	if err := lockFile(f); err != nil {
+		return nil, errors.Join(err, f.Close())
 	}
 	return f.Close, nil
 }

@@ -90,7 +90,7 @@ func (s *Store) InventoryAt(ctx context.Context, name string, at time.Time) (inv
 
 // RemoveMachine forgets a machine with its inventory.
 func (s *Store) RemoveMachine(ctx context.Context, name string) error {
-	err := removed(s.db.ExecContext(ctx, `DELETE FROM machines WHERE name = ?`, name))
+	err := removed(s.exec(ctx, `DELETE FROM machines WHERE name = ?`, name))
 	s.changed()
 	return err
 }

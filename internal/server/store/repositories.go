@@ -47,7 +47,7 @@ func (s *Store) Repositories(ctx context.Context) ([]Repository, error) {
 
 // AddRepository adds a repository; one whose path is there already stays as it is.
 func (s *Store) AddRepository(ctx context.Context, r Repository) error {
-	_, err := s.db.NamedExecContext(ctx, `INSERT INTO repositories (name, path, kind, added_at)
+	_, err := s.execNamed(ctx, `INSERT INTO repositories (name, path, kind, added_at)
 		VALUES (:name, :path, :kind, :added_at) ON CONFLICT (path) DO NOTHING`, r)
 	s.changed()
 	return err
@@ -55,7 +55,7 @@ func (s *Store) AddRepository(ctx context.Context, r Repository) error {
 
 // RemoveRepository forgets a repository with its reading.
 func (s *Store) RemoveRepository(ctx context.Context, name string) error {
-	err := removed(s.db.ExecContext(ctx, `DELETE FROM repositories WHERE name = ?`, name))
+	err := removed(s.exec(ctx, `DELETE FROM repositories WHERE name = ?`, name))
 	s.removals.Add(1)
 	s.changed()
 	return err

@@ -4,6 +4,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"embed"
 	"errors"
 	"fmt"
@@ -36,6 +37,8 @@ type Store struct {
 	removals   atomic.Int64
 	writing    atomic.Int32  // transactions under way
 	turn       chan struct{} // held by the one that writes
+	// Whole is asked before anything is written; nil asks nobody. An error refuses it.
+	Whole func() error
 }
 
 // Damaged is a data file whose pages contradict each other, or that is no database.
@@ -52,6 +55,13 @@ type Foreign struct{ File, Why string }
 
 func (f *Foreign) Error() string {
 	return fmt.Sprintf("%s %s; name a file of the service's own with --data", f.File, f.Why)
+}
+
+// Newer is a data file that a newer version has written.
+type Newer struct{ File string }
+
+func (n *Newer) Error() string {
+	return fmt.Sprintf("the data file %s was written by a newer version of Wexo, and stays as it is; use that version, or give this one a file of its own with --data", n.File)
 }
 
 // Fits gives an error where a file is there that cannot be a service's data. What is in it
@@ -79,7 +89,44 @@ func Fits(ctx context.Context, file string) error {
 	if others > 0 && mine == 0 {
 		return &Foreign{file, "holds the data of another program"}
 	}
-	return nil
+	return known(ctx, db, file)
+}
+
+// known gives an error where a newer version has brought the tables further than this one knows.
+func known(ctx context.Context, db *sqlx.DB, file string) error {
+	var tables int
+	if err := db.GetContext(ctx, &tables, `SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name = 'goose_db_version'`); err != nil {
+		return opening(file, err)
+	}
+	if tables == 0 {
+		return nil
+	}
+	var at int64
+	if err := db.GetContext(ctx, &at, `SELECT coalesce(max(version_id), 0) FROM goose_db_version WHERE is_applied`); err != nil {
+		return opening(file, err)
+	}
+	newest, err := newestMigration()
+	if err == nil && at > newest {
+		err = &Newer{file}
+	}
+	return err
+}
+
+// newestMigration is the number of the last migration that is known here.
+func newestMigration() (int64, error) {
+	names, err := fs.Glob(migrations, "migrations/*.sql")
+	if err != nil {
+		return 0, err
+	}
+	var newest int64
+	for _, name := range names {
+		n, err := goose.NumericComponent(name)
+		if err != nil {
+			return 0, err
+		}
+		newest = max(newest, n)
+	}
+	return newest, nil
 }
 
 // mostConnections is how many are opened and kept: to open one, SQLite may have to wait for
@@ -163,7 +210,7 @@ func (s *Store) Close() error { return s.db.Close() }
 
 // Beat tells whether the file can be written, by writing to it.
 func (s *Store) Beat(ctx context.Context) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE pulse SET beats = beats + 1 WHERE id = 1`)
+	_, err := s.exec(ctx, `UPDATE pulse SET beats = beats + 1 WHERE id = 1`)
 	return err
 }
 
@@ -181,8 +228,34 @@ func (s *Store) changed() { s.Changed() }
 // stamp is a time as stored: RFC 3339, UTC, seconds.
 func stamp(t time.Time) string { return t.UTC().Format(time.RFC3339) }
 
+// exec runs a statement that writes.
+func (s *Store) exec(ctx context.Context, query string, args ...any) (sql.Result, error) {
+	if err := s.whole(); err != nil {
+		return nil, err
+	}
+	return s.db.ExecContext(ctx, query, args...)
+}
+
+// execNamed is exec with the values of a struct.
+func (s *Store) execNamed(ctx context.Context, query string, arg any) (sql.Result, error) {
+	if err := s.whole(); err != nil {
+		return nil, err
+	}
+	return s.db.NamedExecContext(ctx, query, arg)
+}
+
+func (s *Store) whole() error {
+	if s.Whole == nil {
+		return nil
+	}
+	return s.Whole()
+}
+
 // inTransaction runs do in one transaction.
 func (s *Store) inTransaction(ctx context.Context, do func(tx *sqlx.Tx) error) error {
+	if err := s.whole(); err != nil {
+		return err
+	}
 	s.writing.Add(1)
 	defer s.writing.Add(-1)
 	defer s.takeTurn(ctx)()

@@ -26,7 +26,7 @@ const surveyColumns = `id, state, as_of, started_at, finished_at, total, done, m
 // StartSurvey records a new survey.
 func (s *Store) StartSurvey(ctx context.Context, asOf, now time.Time, total int) (Survey, error) {
 	out := Survey{State: "running", AsOf: asOf.Format(time.DateOnly), StartedAt: stamp(now), Total: total}
-	result, err := s.db.NamedExecContext(ctx, `INSERT INTO surveys (state, as_of, started_at, total) VALUES (:state, :as_of, :started_at, :total)`, out)
+	result, err := s.execNamed(ctx, `INSERT INTO surveys (state, as_of, started_at, total) VALUES (:state, :as_of, :started_at, :total)`, out)
 	if err != nil {
 		return out, err
 	}
@@ -37,13 +37,13 @@ func (s *Store) StartSurvey(ctx context.Context, asOf, now time.Time, total int)
 // EndSurvey records how a survey ended.
 func (s *Store) EndSurvey(ctx context.Context, survey Survey, now time.Time) (Survey, error) {
 	survey.FinishedAt = stamp(now)
-	_, err := s.db.NamedExecContext(ctx, `UPDATE surveys SET state = :state, finished_at = :finished_at, done = :done, message = :message, opened = :opened, closed = :closed WHERE id = :id`, survey)
+	_, err := s.execNamed(ctx, `UPDATE surveys SET state = :state, finished_at = :finished_at, done = :done, message = :message, opened = :opened, closed = :closed WHERE id = :id`, survey)
 	return survey, err
 }
 
 // StopLeftOver ends the surveys that an earlier process left running.
 func (s *Store) StopLeftOver(ctx context.Context, now time.Time) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE surveys SET state = 'stopped', finished_at = ?, message = 'the service was stopped' WHERE state = 'running'`, stamp(now))
+	_, err := s.exec(ctx, `UPDATE surveys SET state = 'stopped', finished_at = ?, message = 'the service was stopped' WHERE state = 'running'`, stamp(now))
 	return err
 }
 

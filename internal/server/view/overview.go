@@ -16,7 +16,7 @@ type Overview struct {
 	Healthy int // repositories without findings of which everything can be told
 	Untold  int // those without findings of which something cannot
 	Claims  int
-	Apart   int          // findings in folders that count apart
+	Apart   int // findings in folders that count apart
 	Taken   Taken
 	Classes []ClassCount // worst first; those without findings are left out
 	Worst   []Trouble    // repositories with errors, most first
