@@ -22,6 +22,9 @@ import (
 //go:embed openapi.yaml
 var text []byte
 
+// Text is the contract as it is written, in YAML.
+func Text() []byte { return text }
+
 // Operation is one call.
 type Operation struct {
 	ID        string

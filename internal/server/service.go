@@ -177,6 +177,7 @@ func (s *Service) Serve(ctx context.Context, listener net.Listener) error {
 	defer cut()
 	h := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, IdleTimeout: 2 * time.Minute,
 		MaxHeaderBytes: 64 << 10, BaseContext: func(net.Listener) context.Context { return requests }, ErrorLog: slog.NewLogLogger(s.log.Handler(), slog.LevelDebug)}
+	listener = newCrowd(listener, mostGuests)
 	if s.tls != nil {
 		listener = tls.NewListener(listener, s.tls)
 	}

@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"io"
 	"log/slog"
 	"net"
@@ -349,7 +350,22 @@ func TestHealthAndConsole(t *testing.T) {
 	assert.Contains(t, response.Header.Get("Cache-Control"), "immutable")
 	response, _ = get("/assets/gone.js")
 	assert.Equal(t, 404, response.StatusCode)
-	response, body = get("/../../etc/passwd")
-	assert.NotContains(t, body, "root:")
+	for _, path := range []string{"/../../etc/passwd", "/metrics", "/openapi.yaml", "/matrix/", "/wp-admin", "/repositories/", "/index.htm", "/assets"} {
+		response, body = get(path)
+		assert.NotContains(t, body, "root:")
+		assert.Equal(t, 404, response.StatusCode, path)
+		assert.Contains(t, body, "There is no such file or page.")
+	}
+	q, err := http.NewRequest("GET", r.url+"/beds", nil)
+	require.NoError(t, err)
+	q.Header.Set("Accept", "text/html,*/*")
+	shown, err := http.DefaultClient.Do(q)
+	require.NoError(t, err)
+	page, err := io.ReadAll(shown.Body)
+	require.NoError(t, errors.Join(err, shown.Body.Close()))
+	assert.Equal(t, 404, shown.StatusCode)
+	assert.Contains(t, string(page), "<title>Wexo", "people are shown so by the console")
+	response, body = get("/api/openapi.yaml")
 	assert.Equal(t, 200, response.StatusCode)
+	assert.Contains(t, body, "openapi: 3")
 }

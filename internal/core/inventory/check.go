@@ -235,6 +235,9 @@ func Read(r io.Reader) (Inventory, error) {
 			return inv, syntaxOf(err)
 		}
 		if name, ok := key.(string); ok && len(given) < MaxChoices {
+			if slices.Contains(given, name) {
+				return inv, fmt.Errorf("%.60q is given twice", name)
+			}
 			given = append(given, name)
 		}
 		switch key {

@@ -2,12 +2,14 @@ package api
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"mime"
 	"net/http"
+	"strings"
 
+	"github.com/go-json-experiment/json"
+	"github.com/go-json-experiment/json/jsontext"
 	"github.com/labstack/echo/v5"
 
 	"wexo/internal/core/inventory"
@@ -54,19 +56,34 @@ func sentInventory(ctx context.Context) inventory.Inventory {
 	return inv
 }
 
+// decode reads one JSON object: each field once, by its own name, and nothing behind it. Of two
+// that say something else it is not for this service to choose.
 func decode(r *http.Request, target any) error {
-	d := json.NewDecoder(r.Body)
-	err := d.Decode(target)
-	var kind *json.UnmarshalTypeError
+	err := json.UnmarshalRead(r.Body, target, json.RejectUnknownMembers(true))
+	var meaning *json.SemanticError
+	var form *jsontext.SyntacticError
 	switch {
+	case err == nil:
+		return nil
 	case isTooLarge(err):
 		return err
-	case errors.As(err, &kind) && kind.Field != "":
-		return problem(http.StatusBadRequest, "The field "+kind.Field+" holds another kind of value than it should.")
-	case err != nil || d.More():
-		return problem(http.StatusBadRequest, "The body is not one JSON object as the contract says.")
+	case errors.As(err, &form) && errors.Is(err, jsontext.ErrDuplicateName):
+		return problem(http.StatusBadRequest, "The field "+fieldOf(form.JSONPointer)+" is given twice.")
+	case errors.Is(err, json.ErrUnknownName) && errors.As(err, &meaning):
+		return problem(http.StatusBadRequest, "There is no field "+fieldOf(meaning.JSONPointer)+" here.")
+	case errors.As(err, &meaning) && meaning.JSONPointer != "":
+		return problem(http.StatusBadRequest, "The field "+fieldOf(meaning.JSONPointer)+" holds another kind of value than it should.")
 	}
-	return nil
+	return problem(http.StatusBadRequest, "The body is not one JSON object as the contract says.")
+}
+
+// fieldOf is a place in a body as people write it.
+func fieldOf(at jsontext.Pointer) string {
+	var parts []string
+	for part := range at.Tokens() {
+		parts = append(parts, fmt.Sprintf("%.60s", part))
+	}
+	return strings.Join(parts, ".")
 }
 
 func isTooLarge(err error) bool {

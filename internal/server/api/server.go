@@ -17,6 +17,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 	openapi_types "github.com/oapi-codegen/runtime/types"
 
+	contract "wexo/api"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/reading"
 	"wexo/internal/server/store"
@@ -60,18 +61,26 @@ func (s *Server) Handler() (http.Handler, error) {
 	e.Use(s.logged, middleware.Recover(), headers, s.permit(all), middleware.GzipWithConfig(middleware.GzipConfig{
 		MinLength: 1024, Skipper: uncompressed}))
 	RegisterHandlers(e, NewStrictHandler(s, []StrictMiddlewareFunc{withRequest}))
+	e.Match([]string{http.MethodGet, http.MethodHead}, contractPath, func(c *echo.Context) error {
+		return c.Blob(http.StatusOK, "application/yaml; charset=utf-8", contract.Text())
+	})
 	e.Any("/api/*", func(*echo.Context) error { return problem(http.StatusNotFound, "There is no such call.") })
 	if s.Console != nil {
-		e.Match([]string{http.MethodGet, http.MethodHead}, "/*", s.console)
+		files := &console{files: s.Console, kept: map[string]*asset{}}
+		e.Match([]string{http.MethodGet, http.MethodHead}, "/*", files.serve)
 	}
 	return e, nil
 }
 
+// contractPath is where the contract itself is.
+const contractPath = "/api/openapi.yaml"
+
 // uncompressed reports whether an answer is not to be compressed: events are sent as they
-// come, the matrix is compressed already, and what a change is answered is short.
+// come, the matrix and the console's files are compressed already, and what a change is
+// answered is short.
 func uncompressed(c *echo.Context) bool {
 	path := c.Request().URL.Path
-	return c.Request().Method != http.MethodGet || strings.HasSuffix(path, "/events") || path == "/api/matrix"
+	return c.Request().Method != http.MethodGet || !strings.HasPrefix(path, "/api/") || strings.HasSuffix(path, "/events") || path == "/api/matrix"
 }
 
 // headers that keep the console and the API to themselves.
@@ -97,27 +106,6 @@ func (s *Server) logged(next echo.HandlerFunc) echo.HandlerFunc {
 		s.Log.Debug("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status, "took", time.Since(start))
 		return err
 	}
-}
-
-// console serves the built console; paths that are pages of it get its one document.
-func (s *Server) console(c *echo.Context) error {
-	name := strings.TrimPrefix(c.Request().URL.Path, "/")
-	if info, err := fs.Stat(s.Console, name); name != "" && err == nil && !info.IsDir() {
-		if strings.HasPrefix(name, "assets/") {
-			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
-		}
-		http.ServeFileFS(c.Response(), c.Request(), s.Console, name)
-		return nil
-	}
-	if strings.HasPrefix(name, "assets/") {
-		return problem(http.StatusNotFound, "There is no such file.")
-	}
-	page, err := fs.ReadFile(s.Console, "index.html")
-	if err != nil {
-		return problem(http.StatusNotFound, "This binary was built without the console; build it with: make build")
-	}
-	c.Response().Header().Set("Cache-Control", "no-cache")
-	return c.HTMLBlob(http.StatusOK, page)
 }
 
 // GetHealth tells that the process runs.
