@@ -92,7 +92,10 @@ func runNeeds(cmd *cobra.Command, s Streams, l looking, by freshness, args []str
 	for i, read := range got.judge.Reads {
 		results[i] = read.Result
 	}
-	needs := remedy.Of(results, got.judge.Serving(), got.judge.Fleet, at, got.judge.Day)
+	needs, err := remedy.Of(cmd.Context(), results, got.judge.Serving(), got.judge.Fleet, at, got.judge.Day)
+	if err != nil {
+		return failed("the search for what is needed was stopped")
+	}
 	if err := writeNeeds(s, report.NewNeeds(needs, machines[at].Name(), got.judge.Day), c, output); err != nil {
 		return failed("what is needed cannot be written: %v", err)
 	}

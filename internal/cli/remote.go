@@ -240,7 +240,7 @@ func traceOnServer(cmd *cobra.Command, s Streams, r remote, repository string, t
 		return err
 	}
 	name, folder := splitRepository(repository)
-	p := client.GetRepositoryParams{}
+	p := client.GetRepositoryParams{Folder: &folder, Tool: &tool.Name}
 	if p.AsOf, err = givenDay(cmd); err != nil {
 		return err
 	}

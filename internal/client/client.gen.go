@@ -1468,7 +1468,10 @@ type RepositoryDetail struct {
 	Path     string    `json:"path"`
 	ReadAt   string    `json:"readAt"`
 	Ref      string    `json:"ref"`
-	Tags     []string  `json:"tags"`
+
+	// Subjects How many folders and tools it speaks of; folders may hold fewer
+	Subjects int      `json:"subjects"`
+	Tags     []string `json:"tags"`
 }
 
 // RepositoryList defines model for RepositoryList.
@@ -1963,6 +1966,12 @@ type GetReportParamsSeverity string
 
 // GetRepositoryParams defines parameters for GetRepository.
 type GetRepositoryParams struct {
+	// Folder With tool, a folder to be among those given, or the nearest one above that speaks of it; the root where it is left out
+	Folder *string `form:"folder,omitempty" json:"folder,omitempty"`
+
+	// Tool A tool to be among those given
+	Tool *string `form:"tool,omitempty" json:"tool,omitempty"`
+
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
 
@@ -2196,6 +2205,8 @@ type ClientInterface interface {
 	RemoveRepository(ctx context.Context, name string, reqEditors ...RequestEditorFn) (*http.Response, error)
 
 	// GetRepository One repository by folder and tool, with claims, ladders and findings
+	//
+	// Where it has very many folders and tools, those with the worst findings are given, and the one that folder and tool name
 	//
 	// Corresponds with GET /api/repositories/{name} (the `GetRepository` operationId).
 	GetRepository(ctx context.Context, name string, params *GetRepositoryParams, reqEditors ...RequestEditorFn) (*http.Response, error)
@@ -2598,6 +2609,8 @@ func (c *Client) RemoveRepository(ctx context.Context, name string, reqEditors .
 }
 
 // GetRepository One repository by folder and tool, with claims, ladders and findings
+//
+// # Where it has very many folders and tools, those with the worst findings are given, and the one that folder and tool name
 //
 // Corresponds with GET /api/repositories/{name} (the `GetRepository` operationId).
 func (c *Client) GetRepository(ctx context.Context, name string, params *GetRepositoryParams, reqEditors ...RequestEditorFn) (*http.Response, error) {
@@ -4217,6 +4230,30 @@ func NewGetRepositoryRequest(server string, name string, params *GetRepositoryPa
 		// per the OpenAPI spec (e.g. "color=blue,black,brown").
 		var rawQueryFragments []string
 
+		if params.Folder != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "folder", *params.Folder, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
+		if params.Tool != nil {
+
+			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "tool", *params.Tool, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: ""}); err != nil {
+				return nil, err
+			} else {
+				for _, qp := range strings.Split(queryFrag, "&") {
+					rawQueryFragments = append(rawQueryFragments, qp)
+				}
+			}
+
+		}
+
 		if params.AsOf != nil {
 
 			if queryFrag, err := runtime.StyleParamWithOptions("form", true, "asOf", *params.AsOf, runtime.StyleParamOptions{ParamLocation: runtime.ParamLocationQuery, Type: "string", Format: "date"}); err != nil {
@@ -5141,6 +5178,8 @@ type ClientWithResponsesInterface interface {
 	RemoveRepositoryWithResponse(ctx context.Context, name string, reqEditors ...RequestEditorFn) (*RemoveRepositoryResponse, error)
 
 	// GetRepositoryWithResponse One repository by folder and tool, with claims, ladders and findings
+	//
+	// Where it has very many folders and tools, those with the worst findings are given, and the one that folder and tool name
 	//
 	// Returns a wrapper object for the known response body format(s).
 	//
@@ -7174,6 +7213,8 @@ func (c *ClientWithResponses) RemoveRepositoryWithResponse(ctx context.Context, 
 }
 
 // GetRepositoryWithResponse One repository by folder and tool, with claims, ladders and findings
+//
+// # Where it has very many folders and tools, those with the worst findings are given, and the one that folder and tool name
 //
 // Returns a wrapper object for the known response body format(s).
 //

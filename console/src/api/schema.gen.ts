@@ -118,7 +118,10 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** One repository by folder and tool, with claims, ladders and findings */
+        /**
+         * One repository by folder and tool, with claims, ladders and findings
+         * @description Where it has very many folders and tools, those with the worst findings are given, and the one that folder and tool name
+         */
         get: operations["getRepository"];
         put?: never;
         post?: never;
@@ -750,6 +753,8 @@ export interface components {
             readAt: string;
             notice: string;
             folders: components["schemas"]["FolderDetail"][];
+            /** @description How many folders and tools it speaks of; folders may hold fewer */
+            subjects: number;
             /** @description Findings that belong to no tool */
             findings: components["schemas"]["Finding"][];
             /** @description Places that look like a tool beside a version and made no claim */
@@ -1665,6 +1670,10 @@ export interface operations {
     getRepository: {
         parameters: {
             query?: {
+                /** @description With tool, a folder to be among those given, or the nearest one above that speaks of it; the root where it is left out */
+                folder?: string;
+                /** @description A tool to be among those given */
+                tool?: string;
                 /** @description The day the verdicts hold for; the service's own day where it is missing */
                 asOf?: components["parameters"]["asOf"];
                 /** @description Seen from these machines only; may be repeated */

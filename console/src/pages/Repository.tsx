@@ -38,12 +38,33 @@ export function Repository() {
     addEventListener("keydown", back);
     return () => removeEventListener("keydown", back);
   }, [keep, name, navigate, params]);
-  const q = useQuery({
+  const tool = params.get("tool") ?? undefined;
+  const folder = params.get("folder") ?? undefined;
+  const whole = useQuery({
     queryKey: ["repository", name, lens],
     queryFn: () => data(api.GET("/api/repositories/{name}", { params: { path: { name }, query: lens } })),
   });
+  // Of very many folders and tools some are given, and the one that is asked for.
+  const missing =
+    tool !== undefined && whole.data !== undefined && left(whole.data) > 0 && !has(whole.data, folder, tool);
+  const one = useQuery({
+    queryKey: ["repository", name, lens, folder, tool],
+    queryFn: () =>
+      data(api.GET("/api/repositories/{name}", { params: { path: { name }, query: { ...lens, folder, tool } } })),
+    enabled: missing,
+  });
+  const q = missing ? one : whole;
   if (!q.data) return <Waiting error={q.error} what={name} />;
   return <Shown repository={q.data} />;
+}
+
+/** How many folders and tools are not given. */
+function left(r: Detail): number {
+  return r.subjects - r.folders.reduce((n, f) => n + f.tools.length, 0);
+}
+
+function has(r: Detail, folder = "", tool = ""): boolean {
+  return r.folders.some((f) => f.path === folder && f.tools.some((t) => t.tool === tool));
 }
 
 function Shown({ repository: r }: { repository: Detail }) {
@@ -89,6 +110,15 @@ function Shown({ repository: r }: { repository: Detail }) {
       {chosen ? (
         <>
           <Subjects list={subjects} chosen={chosen} />
+          {left(r) > 0 ? (
+            <p className="mt-1 text-ink2">
+              {number(r.subjects)} folders and tools are spoken of here; those with the worst findings are shown.{" "}
+              <Link to={keep("/findings", { repository: r.name, each: "1" })} className="underline">
+                Each finding
+              </Link>{" "}
+              leads to its own.
+            </p>
+          ) : null}
           <Subject
             key={`${chosen.folder}:${chosen.tool.tool}`}
             folder={chosen.folder}

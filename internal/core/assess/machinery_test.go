@@ -185,7 +185,9 @@ func TestFewestInstallations(t *testing.T) {
 			g := newGarden(c.files, bench())
 			result, _, fleet := g.judge(t)
 			results := []*assess.Result{result}
-			needs := report.NewNeeds(remedy.Of(results, assess.Machinery(results, fleet, g.catalogue.Tools(), day), fleet, 0, day), "bench", day)
+			found, err := remedy.Of(t.Context(), results, assess.Machinery(results, fleet, g.catalogue.Tools(), day), fleet, 0, day)
+			require.NoError(t, err)
+			needs := report.NewNeeds(found, "bench", day)
 			var got []string
 			for _, in := range needs.Install {
 				text := in.Tool + " " + in.Version

@@ -1,6 +1,7 @@
 package remedy
 
 import (
+	"context"
 	"slices"
 	"strings"
 	"testing"
@@ -80,7 +81,8 @@ func TestFewVersionsThatServeAll(t *testing.T) {
 		"supported rather than ended":     {[]string{">=16 <25"}, newest("24") + "+"},
 		"what was never released":         {[]string{"24.99.0", "24"}, newest("24") + "+ none+"},
 	} {
-		got := c.choose(asking(t, c, k.asks...))
+		got, err := c.choose(t.Context(), asking(t, c, k.asks...))
+		require.NoError(t, err)
 		assert.Equal(t, k.want, told(got), name)
 	}
 }
@@ -93,22 +95,25 @@ func TestChoosingServesEveryAsk(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		c := &choosing{tool: tool, on: day.On(november.AddDate(0, rapid.IntRange(-30, 12).Draw(t, "months"), 0))}
 		asks := asking(t, c, rapid.SliceOfN(rapid.SampledFrom(texts), 1, 7).Draw(t, "asks")...)
-		got := c.choose(asks)
+		got, err := c.choose(context.Background(), asks)
+		require.NoError(t, err)
 		served := 0
 		var common []candidate
 		for i := range asks {
-			options := c.options(asks[i], exacts(c, asks))
+			options := c.admitted(asks[i], asks)
 			if i == 0 {
 				common = options
 			}
-			common = slices.DeleteFunc(slices.Clone(common), func(o candidate) bool { return !has(options, o) })
+			common = slices.DeleteFunc(slices.Clone(common), func(o candidate) bool {
+				return !slices.ContainsFunc(options, func(p candidate) bool { return p.version.Compare(o.version) == 0 })
+			})
 		}
 		for _, in := range got {
 			served += len(in.Asks)
 			require.NotEmpty(t, in.Asks, "nothing is installed for nobody")
 			for _, a := range in.Asks {
 				if in.Version.IsZero() {
-					require.Empty(t, c.options(a, nil), "%s has something that would do", a.Set)
+					require.Empty(t, c.admitted(a, asks), "%s has something that would do", a.Set)
 					continue
 				}
 				require.Empty(t, c.tool.Unreleased(version.Exactly(in.Version), c.on), "%s was never released", in.Version)
@@ -123,17 +128,23 @@ func TestChoosingServesEveryAsk(t *testing.T) {
 		}
 
 		shuffled := rapid.Permutation(asks).Draw(t, "order")
-		require.Equal(t, versionsOf(got), versionsOf(c.choose(shuffled)), "the order of who asks does not matter")
+		again, err := c.choose(context.Background(), shuffled)
+		require.NoError(t, err)
+		require.Equal(t, versionsOf(got), versionsOf(again), "the order of who asks does not matter")
 	})
 }
 
-func exacts(c *choosing, asks []assess.Lack) (out []version.Version) {
-	for _, a := range asks {
-		if v, err := c.tool.Scheme().Parse(a.Exact); err == nil && a.Exact != "" && c.tool.Unreleased(version.Exactly(v), c.on) == "" {
-			out = append(out, v)
-		}
+// admitted are the candidates that would serve a lack, each looked at by itself: the supported
+// ones, where there are any.
+func (c *choosing) admitted(l assess.Lack, all []assess.Lack) []candidate {
+	if c.tool.Unreleased(l.Set, c.on) != "" {
+		return nil
 	}
-	return out
+	list := slices.DeleteFunc(c.candidates(alike(all)), func(o candidate) bool { return !l.Set.Contains(o.version) })
+	if supported := slices.DeleteFunc(slices.Clone(list), func(o candidate) bool { return o.ended }); len(supported) > 0 {
+		return supported
+	}
+	return list
 }
 
 // versionsOf are what is installed; what cannot be is told as often as it is asked for.

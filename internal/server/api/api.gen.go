@@ -1467,7 +1467,10 @@ type RepositoryDetail struct {
 	Path     string    `json:"path"`
 	ReadAt   string    `json:"readAt"`
 	Ref      string    `json:"ref"`
-	Tags     []string  `json:"tags"`
+
+	// Subjects How many folders and tools it speaks of; folders may hold fewer
+	Subjects int      `json:"subjects"`
+	Tags     []string `json:"tags"`
 }
 
 // RepositoryList defines model for RepositoryList.
@@ -1962,6 +1965,12 @@ type GetReportParamsSeverity string
 
 // GetRepositoryParams defines parameters for GetRepository.
 type GetRepositoryParams struct {
+	// Folder With tool, a folder to be among those given, or the nearest one above that speaks of it; the root where it is left out
+	Folder *string `form:"folder,omitempty" json:"folder,omitempty"`
+
+	// Tool A tool to be among those given
+	Tool *string `form:"tool,omitempty" json:"tool,omitempty"`
+
 	// AsOf The day the verdicts hold for; the service's own day where it is missing
 	AsOf *AsOf `form:"asOf,omitempty" json:"asOf,omitempty"`
 
@@ -2709,6 +2718,20 @@ func (w *ServerInterfaceWrapper) GetRepository(ctx *echo.Context) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params GetRepositoryParams
+	// ------------- Optional query parameter "folder" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "folder", ctx.QueryParams(), &params.Folder, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter folder: %s", err))
+	}
+
+	// ------------- Optional query parameter "tool" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "tool", ctx.QueryParams(), &params.Tool, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter tool: %s", err))
+	}
+
 	// ------------- Optional query parameter "asOf" -------------
 
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "asOf", ctx.QueryParams(), &params.AsOf, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})

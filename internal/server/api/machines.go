@@ -199,7 +199,11 @@ func (s *Server) GetMachineNeeds(ctx context.Context, r GetMachineNeedsRequestOb
 			return nil, named(store.ErrNotFound, "repository", name)
 		}
 	}
-	needs := report.NewNeeds(remedy.Of(results, v.Serving(), v.Judgement.Fleet, at, v.Day), r.Name, v.Day)
+	found, err := remedy.Of(ctx, results, v.Serving(), v.Judgement.Fleet, at, v.Day)
+	if err != nil {
+		return nil, err
+	}
+	needs := report.NewNeeds(found, r.Name, v.Day)
 	var out Needs
 	data, err := json.Marshal(needs)
 	if err == nil {

@@ -176,7 +176,12 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 		return s.unread(ctx, r.Name)
 	}
 	out := RepositoryDetail{Name: reading.Repository, Path: reading.Path, Ref: reading.Ref, Commit: reading.Commit, ReadAt: reading.ReadAt, Notice: read.Notice, Folders: []FolderDetail{}}
-	for i, subject := range read.Subjects {
+	out.Subjects = len(read.Subjects)
+	for _, i := range shownSubjects(read.Result, value(r.Params.Folder), value(r.Params.Tool)) {
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		subject := read.Subjects[i]
 		if n := len(out.Folders); n == 0 || out.Folders[n-1].Path != subject.Folder {
 			out.Folders = append(out.Folders, FolderDetail{Path: subject.Folder, Tools: []ToolDetail{}})
 		}
@@ -198,6 +203,46 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 	out.Link = s.link(location, reading.Commit)
 	out.Mentions, out.OwnRules = s.mentions(read.Mentions), ownRules(read.Taken)
 	return GetRepository200JSONResponse(out), nil
+}
+
+// mostSubjects is how many folders and tools are told of in one answer: nobody looks over more.
+const mostSubjects = 200
+
+// shownSubjects are the subjects that are told of, in their order: those with the worst findings,
+// where there are very many, and the one that is asked for.
+func shownSubjects(r *assess.Result, folder, tool string) []int {
+	out := make([]int, len(r.Subjects))
+	for i := range out {
+		out[i] = i
+	}
+	if len(out) <= mostSubjects {
+		return out
+	}
+	worst := map[*assess.Subject]int{}
+	for _, f := range r.Findings {
+		if f.Subject != nil && !f.Apart {
+			worst[f.Subject] = max(worst[f.Subject], f.Severity.Rank())
+		}
+	}
+	slices.SortStableFunc(out, func(a, b int) int { return worst[r.Subjects[b]] - worst[r.Subjects[a]] })
+	out = out[:mostSubjects]
+	if n := subjectNear(r, folder, tool); n >= 0 && !slices.Contains(out, n) {
+		out = append(out, n)
+	}
+	slices.Sort(out)
+	return out
+}
+
+// subjectNear is the subject of a tool in a folder, or in the nearest one above it; below zero
+// where there is none.
+func subjectNear(r *assess.Result, folder, tool string) int {
+	for at := folder; tool != ""; at = claim.Above(at) {
+		n := slices.IndexFunc(r.Subjects, func(s *assess.Subject) bool { return s.Folder == at && s.Tool.Name == tool })
+		if n >= 0 || at == "" {
+			return n
+		}
+	}
+	return -1
 }
 
 // ownRules are a repository's own rules, with what each takes away.

@@ -235,13 +235,16 @@ func (s *Store) find(id ID) (*pack, int64, error) {
 // openRegular opens a file unless it is something that could keep the opener waiting, or
 // a link. Git makes neither here.
 func openRegular(root *os.Root, name string) (*os.File, int64, error) {
-	info, err := root.Lstat(name)
+	f, err := root.OpenFile(name, os.O_RDONLY|noWait, 0)
 	if err != nil {
 		return nil, 0, err
 	}
-	if !info.Mode().IsRegular() {
-		return nil, 0, fmt.Errorf("%s is no regular file", filepath.Base(name))
+	info, err := f.Stat()
+	if err == nil && !info.Mode().IsRegular() {
+		err = fmt.Errorf("%s is no regular file", filepath.Base(name))
 	}
-	f, err := root.OpenFile(name, os.O_RDONLY|noWait, 0)
-	return f, info.Size(), err
+	if err != nil {
+		return nil, 0, errors.Join(err, f.Close())
+	}
+	return f, info.Size(), nil
 }
