@@ -108,9 +108,12 @@ func reconcileAll(cmd *cobra.Command, s Streams, l looking, by freshness, dirs [
 	out := report.NewSettling(got.judge.Day, len(got.judge.Reads))
 	words, reconciling := got.judge.Report(Version), got.estate.Reconciling(got.judge)
 	for _, read := range got.judge.Reads {
-		reconciling.Each(read.Result, func(v *assess.Viewed, j *assess.Joint) {
+		reconciling.Each(cmd.Context(), read.Result, func(v *assess.Viewed, j *assess.Joint) {
 			out.Add(words.NewReconciled(read.Result, v, j, got.judge.Day))
 		})
+	}
+	if cmd.Context().Err() != nil {
+		return failed("the search was stopped")
 	}
 	out.Rank()
 	if output == "json" {

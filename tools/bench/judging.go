@@ -162,7 +162,7 @@ func (m *measuring) together(first *survey.Judgement) error {
 	folders, apart := 0, 0
 	reconciling := m.estate.Reconciling(first)
 	for _, read := range first.Reads {
-		reconciling.Each(read.Result, func(_ *assess.Viewed, j *assess.Joint) {
+		reconciling.Each(context.Background(), read.Result, func(_ *assess.Viewed, j *assess.Joint) {
 			if folders++; !j.Feasible {
 				apart++
 			}

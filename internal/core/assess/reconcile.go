@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"context"
 	"slices"
 	"strings"
 	"time"
@@ -19,6 +20,9 @@ type Reconciling struct {
 	fleet   *resolve.Fleet
 	on      time.Time
 	known   map[caseOn]*Joint
+
+	of   *Result // that was looked at last, with what ties its folders
+	tied *tying
 }
 
 // caseOn is a case with the machines that matter.
@@ -29,7 +33,7 @@ type caseOn struct {
 
 // Reconciling prepares joint answers for a fleet and a day.
 func (f *Facts) Reconciling(decided policy.Policy, fleet *resolve.Fleet, on time.Time) *Reconciling {
-	return &Reconciling{f, decided, fleet, on, map[caseOn]*Joint{}}
+	return &Reconciling{facts: f, decided: decided, fleet: fleet, on: on, known: map[caseOn]*Joint{}}
 }
 
 // Folder is the joint answer of a folder, or of the nearest one above that anything is said
@@ -47,9 +51,12 @@ func (k *Reconciling) Folder(r *Result, folder string) (*Viewed, *Joint) {
 }
 
 // Each gives the joint answer of every folder in which something of its own stands, but for
-// those that count apart.
-func (k *Reconciling) Each(r *Result, do func(*Viewed, *Joint)) {
+// those that count apart, until ctx ends.
+func (k *Reconciling) Each(ctx context.Context, r *Result, do func(*Viewed, *Joint)) {
 	for _, v := range r.Views {
+		if ctx.Err() != nil {
+			return
+		}
 		if r.apart.holds(v.Folder) {
 			continue
 		}
@@ -57,6 +64,20 @@ func (k *Reconciling) Each(r *Result, do func(*Viewed, *Joint)) {
 			do(viewed, joint)
 		}
 	}
+}
+
+// tying is what ties the folders of a repository, found once for all of them.
+func (k *Reconciling) tying(r *Result) *tying {
+	if k.of == r {
+		return k.tied
+	}
+	t := k.facts.tying(&Prepared{Repository: r.Repository, Settings: r.Settings, Views: r.Views, Subjects: r.Subjects, apart: r.apart}, k.decided)
+	t.places = make(map[*resolve.Subject]int, len(r.Subjects))
+	for i, s := range r.Subjects {
+		t.places[s.Subject] = i
+	}
+	k.of, k.tied = r, t
+	return t
 }
 
 func viewOf(p *Prepared, folder string) *resolve.View {
@@ -68,12 +89,7 @@ func viewOf(p *Prepared, folder string) *resolve.View {
 }
 
 func (k *Reconciling) view(r *Result, v *resolve.View) (*Viewed, *Joint) {
-	t := k.facts.tying(&Prepared{Repository: r.Repository, Settings: r.Settings, Views: r.Views, Subjects: r.Subjects, apart: r.apart}, k.decided)
-	t.places = map[*resolve.Subject]int{}
-	for i, s := range r.Subjects {
-		t.places[s.Subject] = i
-	}
-	viewed := t.whole(v)
+	viewed := k.tying(r).whole(v)
 	among := k.fleet.Among(r.Among)
 	check := &viewCheck{ViewCase: viewed.Case, fleet: among, on: day.On(k.on)}
 	for i, place := range viewed.places {

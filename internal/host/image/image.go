@@ -54,12 +54,16 @@ func exists(at string) bool {
 
 // Unpack writes the root of an image into an empty folder.
 func Unpack(ctx context.Context, at, into string) (Image, error) {
-	s, err := open(ctx, at)
+	room := &allowance{dir: into, packed: -1, free: freeOn}
+	if info, err := os.Stat(at); err == nil && !info.IsDir() {
+		room.packed = info.Size()
+	}
+	s, err := open(ctx, at, room)
 	if err != nil {
 		return Image{}, err
 	}
 	defer s.close()
-	w, err := newWriter(ctx, into)
+	w, err := newWriter(ctx, into, room)
 	if err != nil {
 		return Image{}, err
 	}
@@ -84,17 +88,18 @@ type source struct {
 	entries map[string]place
 	folders map[string]bool
 	temp    string
+	room    *allowance
 }
 
 // place is where an entry of an archive lies.
 type place struct{ at, size int64 }
 
-func open(ctx context.Context, at string) (*source, error) {
+func open(ctx context.Context, at string, room *allowance) (*source, error) {
 	info, err := os.Stat(at)
 	if err != nil {
 		return nil, err
 	}
-	s := &source{ctx: ctx, entries: map[string]place{}, folders: map[string]bool{}}
+	s := &source{ctx: ctx, room: room, entries: map[string]place{}, folders: map[string]bool{}}
 	if info.IsDir() {
 		s.dir, err = os.OpenRoot(at)
 		return s, err
@@ -169,9 +174,6 @@ func (s *source) index() error {
 	}
 }
 
-// maxInflated is up to which size a compressed archive is unpacked, in bytes.
-const maxInflated = 32 << 30
-
 func (s *source) inflate() error {
 	z, err := decompressed(s.file)
 	if err != nil {
@@ -183,10 +185,7 @@ func (s *source) inflate() error {
 		return err
 	}
 	s.temp = temp.Name()
-	n, err := io.Copy(temp, io.LimitReader(reader{s.ctx, z}, maxInflated))
-	if err == nil && n == maxInflated {
-		err = fmt.Errorf("it is larger than %d GB unpacked", maxInflated>>30)
-	}
+	_, err = io.Copy(s.room.writer(temp), reader{s.ctx, z})
 	_ = s.file.Close()
 	s.file = temp
 	if err != nil {

@@ -22,24 +22,22 @@ const (
 	// mostWhole is how much is written of what is looked through: executables, and files in
 	// which a system keeps its packages.
 	mostWhole = 512 << 20
-	// maxWritten is how much is written of one image, in bytes.
-	maxWritten = 16 << 30
 )
 
 // writer writes layers over each other below a folder that nothing leads out of.
 type writer struct {
 	ctx     context.Context
 	root    *os.Root
-	written int64
+	room    *allowance
 	entries int
 }
 
-func newWriter(ctx context.Context, into string) (*writer, error) {
+func newWriter(ctx context.Context, into string, room *allowance) (*writer, error) {
 	root, err := os.OpenRoot(into)
 	if err != nil {
 		return nil, err
 	}
-	return &writer{ctx: ctx, root: root}, nil
+	return &writer{ctx: ctx, root: root, room: room}, nil
 }
 
 func (w *writer) close() { _ = w.root.Close() }
@@ -140,12 +138,9 @@ func (w *writer) file(at string, mode fs.FileMode, size int64, changed time.Time
 	if keepsPackages(at) || mode&0o111 != 0 {
 		most = mostWhole
 	}
-	n, err := io.Copy(f, io.LimitReader(content, most))
+	n, err := io.Copy(w.room.writer(f), io.LimitReader(content, most))
 	if err != nil {
 		return fmt.Errorf("%s cannot be written: %w", at, err)
-	}
-	if w.written += n; w.written > maxWritten {
-		return fmt.Errorf("it is larger than %d GB", maxWritten>>30)
 	}
 	if size > n {
 		if err := f.Truncate(size); err != nil {
