@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/tls"
 	"errors"
+	"log/slog"
 	"net"
 	"os"
 	"runtime/debug"
@@ -38,11 +39,15 @@ func newServe(s Streams) *cobra.Command {
 			if err != nil {
 				return err
 			}
+			set, err := c.settle(s)
+			if err != nil {
+				return err
+			}
 			listener, err := listen(s, c.Listen, false)
 			if err != nil {
 				return err
 			}
-			service, err := openService(cmd.Context(), s, c, k, secured, listener.Addr())
+			service, err := openService(cmd.Context(), c, k, set, secured, listener.Addr())
 			if err != nil {
 				return errors.Join(err, listener.Close())
 			}
@@ -66,19 +71,29 @@ func serve(ctx context.Context, service *server.Service, listener net.Listener) 
 	return nil
 }
 
-func openService(ctx context.Context, s Streams, c config, k known, secured *tls.Config, at net.Addr) (*server.Service, error) {
-	day, err := c.fixed()
-	if err != nil {
-		return nil, err
+// settled are the options of a service that are checked before anything is bound or opened.
+type settled struct {
+	day   time.Time
+	every time.Duration
+	log   *slog.Logger
+}
+
+func (c config) settle(s Streams) (out settled, err error) {
+	if out.day, err = c.fixed(); err != nil {
+		return out, err
 	}
-	log, err := c.logger(s)
-	if err != nil {
-		return nil, err
+	if out.log, err = c.logger(s); err != nil {
+		return out, err
 	}
+	out.every, err = c.every()
+	return out, err
+}
+
+func openService(ctx context.Context, c config, k known, set settled, secured *tls.Config, at net.Addr) (*server.Service, error) {
 	memory := func() *survey.Memory {
 		m, err := survey.OpenMemory(c.Data+".readings", build(), k.Catalogue, c.Rules)
 		if err != nil {
-			log.Warn("every survey reads every repository anew", "reason", err)
+			set.log.Warn("every survey reads every repository anew", "reason", err)
 		}
 		return m
 	}
@@ -86,12 +101,8 @@ func openService(ctx context.Context, s Streams, c config, k known, secured *tls
 	if err != nil {
 		return nil, err
 	}
-	every, err := c.every()
-	if err != nil {
-		return nil, err
-	}
-	service, err := server.Open(ctx, server.Options{Rules: c.Rules, Policy: c.Policy, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, Names: c.names(secured, at), TLS: secured, AsOf: day, Version: Version,
-		Book: k.Book, Reader: k.reader, Console: console.Files(), Log: log, Every: every, FileLinks: c.Links, Around: c.Show == "around"})
+	service, err := server.Open(ctx, server.Options{Rules: c.Rules, Policy: c.Policy, Memory: memory, Workers: readers, Data: c.Data, Roots: c.Roots, Names: c.names(secured, at), TLS: secured, AsOf: set.day, Version: Version,
+		Book: k.Book, Reader: k.reader, Console: console.Files(), Log: set.log, Every: set.every, FileLinks: c.Links, Around: c.Show == "around"})
 	if err != nil {
 		return nil, failed("%v", err)
 	}

@@ -114,6 +114,9 @@ func newSurvey(s Streams) *cobra.Command {
 			if len(args) == 0 && !remote {
 				return usage("name a folder with repositories: wexo survey DIR…")
 			}
+			if slices.Contains(args, "") {
+				return usage("a folder's name is empty; name the folder that is meant, or . for this one")
+			}
 			if err := oneOf("--output", r.output, outputs...); err != nil {
 				return err
 			}

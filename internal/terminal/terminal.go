@@ -11,13 +11,14 @@ import (
 	"reflect"
 	"strings"
 	"unicode"
+	"unicode/utf16"
 	"unicode/utf8"
 )
 
-// steers tells whether a character is not text: a control character, or one that changes
-// the direction in which text is read.
+// steers tells whether a character is not text: a control character, one that changes the
+// direction in which text is read, or one that nobody sees.
 func steers(r rune) bool {
-	return unicode.IsControl(r) || unicode.Is(unicode.Bidi_Control, r) || r == '\u2028' || r == '\u2029'
+	return unicode.IsControl(r) || unicode.In(r, unicode.Cf, unicode.Other_Default_Ignorable_Code_Point) || r == '\u2028' || r == '\u2029'
 }
 
 // Clean is a text on one line of which every character can be seen.
@@ -189,8 +190,10 @@ func (w *jsonWriter) escaped(data []byte) []byte {
 			break
 		}
 		r, size := utf8.DecodeRune(data)
-		if r >= 0x7f && r <= 0xffff && steers(r) {
-			out = fmt.Appendf(out, `\u%04x`, r)
+		if r >= 0x7f && steers(r) {
+			for _, unit := range utf16.AppendRune(nil, r) {
+				out = fmt.Appendf(out, `\u%04x`, unit)
+			}
 		} else {
 			out = append(out, data[:size]...)
 		}

@@ -221,6 +221,12 @@ func (k *check) against(l *Limit, set version.Set) bool {
 
 var number = regexp.MustCompile(`\d+(?:\.\d+)*(?:[+_]\d+)?`)
 
+// labelBefore and labelBehind are what may stand around a version's numbers: a name, a label.
+var (
+	labelBefore = regexp.MustCompile(`^(?:[A-Za-z][\w./@:-]*)?$`)
+	labelBehind = regexp.MustCompile(`^(?:[a-z]|[-_+.@][\w.+@:-]*)?$`)
+)
+
 // Written is what to write in place of a text: with its label and with as many numbers as
 // it has, as far as a version of the line is known.
 func (a *Advice) Written(raw string) string {
@@ -229,10 +235,11 @@ func (a *Advice) Written(raw string) string {
 	if strings.Count(was, ".") > strings.Count(text, ".") && strings.Count(was, ".") >= 2 && a.Exact != "" {
 		text = a.Exact
 	}
-	if was == "" || strings.ContainsAny(raw, " <>=^~*|,") {
-		return text
+	before, after, _ := strings.Cut(raw, was)
+	if was == "" || strings.ContainsAny(raw, " <>=^~*|,") || !labelBefore.MatchString(before) || !labelBehind.MatchString(after) {
+		return text // what stands around it is none of a version's labels
 	}
-	return strings.Replace(raw, was, text, 1)
+	return before + text + after
 }
 
 // same reports whether two pieces of advice are the same.

@@ -108,6 +108,12 @@ func (inv Inventory) Check() error {
 	if strings.TrimSpace(m.Name) != m.Name {
 		c.fail("machine.name", "begins or ends with a space")
 	}
+	if m.Name == "." || m.Name == ".." {
+		c.fail("machine.name", "is a folder's name, and no machine's")
+	}
+	if strings.ContainsFunc(m.Name, func(r rune) bool { return unicode.In(r, unicode.Cf, unicode.Other_Default_Ignorable_Code_Point) }) {
+		c.fail("machine.name", "holds a character that nobody sees")
+	}
 	c.text("machine.os", m.OS, maxName)
 	c.text("machine.arch", m.Arch, maxName)
 	c.text("machine.home", m.Home, maxPath)
