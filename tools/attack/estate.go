@@ -34,7 +34,7 @@ func lay(dir string, files map[string]string) error {
 }
 
 func git(dir string, args ...string) (string, error) {
-	cmd := exec.Command("git", append([]string{"-C", dir, "-c", "user.name=attack", "-c", "user.email=attack@trust.invalid"}, args...)...)
+	cmd := exec.Command("git", append([]string{"-C", dir, "-c", "user.name=attack", "-c", "user.email=attack@trust.invalid", "-c", "gc.auto=0"}, args...)...)
 	cmd.Env = append(os.Environ(), "GIT_CONFIG_GLOBAL="+os.DevNull)
 	out, err := cmd.CombinedOutput()
 	if err != nil {

@@ -96,6 +96,15 @@ var attacks = []struct {
 	{"a second service on the data", time.Minute, secondService},
 	{"a data file that others lock", time.Minute, lockedData},
 	{"a full disk", 2 * time.Minute, fullDisk},
+	{"a stranger's tree in a home", 20 * time.Minute, strangers},
+	{"a stranger's tree on a machine and in an image", 3 * time.Minute, strangersRoots},
+	{"secrets beside claims", 3 * time.Minute, neighbours},
+	{"repositories that silence what is found in them", 2 * time.Minute, silencing},
+	{"machines, bodies and paths of others", time.Minute, takingOver},
+	{"other names of the data file", time.Minute, names},
+	{"who asks and does not read", 3 * time.Minute, slowReaders},
+	{"images that are traps", time.Minute, traps},
+	{"thousands of folders", 5 * time.Minute, manyFolders},
 }
 
 func run(ctx context.Context, o options, out io.Writer) (held bool, err error) {

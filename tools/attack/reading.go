@@ -35,7 +35,51 @@ func waysOut(ctx context.Context, a *arena) error {
 	replaced := func(dir, with string) error {
 		return errors.Join(os.RemoveAll(dir), os.Symlink(with, dir))
 	}
+	head, err := git(secret, "rev-parse", "HEAD")
+	if err != nil {
+		return err
+	}
+	to := func(dir string, parts ...string) error { // the repository's own parts lead to the other's, and its HEAD to the other's commit
+		var errs []error
+		for _, part := range parts {
+			at := filepath.Join(dir, ".git", part)
+			errs = append(errs, os.MkdirAll(filepath.Dir(at), 0o755), replaced(at, filepath.Join(secret, ".git", part)))
+		}
+		return errors.Join(append(errs, os.WriteFile(filepath.Join(dir, ".git/HEAD"), []byte(head+"\n"), 0o644))...)
+	}
+	fanOut := func() (parts []string) {
+		found, _ := filepath.Glob(filepath.Join(secret, ".git/objects/??"))
+		for _, at := range found {
+			parts = append(parts, "objects/"+filepath.Base(at))
+		}
+		return parts
+	}
+	including := func(section string) func(dir string) error {
+		return func(dir string) error {
+			return errors.Join(lay(dir, map[string]string{".git/config": "[core]\n\trepositoryformatversion = 0\n" + strings.ReplaceAll(section, "FILE", secret+"/.node-version")}),
+				os.WriteFile(filepath.Join(dir, ".git/HEAD"), []byte("ref: refs/heads/.invalid\n"), 0o644))
+		}
+	}
 	ways := map[string]func(dir string) error{
+		"each folder of objects": func(dir string) error { return to(dir, fanOut()...) },
+		"folders and heads":      func(dir string) error { return to(dir, append(fanOut(), "refs/heads")...) },
+		"a folder of packs": func(dir string) error {
+			return errors.Join(gitOnly(secret, "repack", "-aq"), to(dir, "objects/pack"))
+		},
+		"heads": func(dir string) error {
+			return errors.Join(to(dir, "refs/heads"), os.WriteFile(dir+"/.git/HEAD", []byte("ref: refs/heads/main\n"), 0o644))
+		},
+		"a head's file": func(dir string) error {
+			return errors.Join(to(dir, "refs/heads/main"), os.WriteFile(dir+"/.git/HEAD", []byte("ref: refs/heads/main\n"), 0o644))
+		},
+		"one object":                func(dir string) error { return to(dir, fanOut()[0], "objects/info") },
+		"included":                  including("[include]\n\tpath = FILE\n"),
+		"included where it lies":    including("[includeIf \"gitdir:/\"]\n\tpath = FILE\n"),
+		"included on a branch":      including("[includeIf \"onbranch:**\"]\n\tpath = FILE\n"),
+		"included by its extension": including("[extensions]\n\trefstorage = reftable\n[include]\n\tpath = FILE\n"),
+		"tables that lead out": func(dir string) error {
+			return errors.Join(lay(dir, map[string]string{".git/config": "[core]\n\trepositoryformatversion = 1\n[extensions]\n\trefstorage = reftable\n", ".git/reftable/tables.list": "../../../../vault/secret/.node-version\n", ".git/HEAD": "ref: refs/heads/.invalid\n"}))
+		},
 		"a git file": func(dir string) error {
 			return errors.Join(os.RemoveAll(dir+"/.git"), os.WriteFile(dir+"/.git", []byte("gitdir: "+secret+"/.git\n"), 0o644))
 		},

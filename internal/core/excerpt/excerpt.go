@@ -32,6 +32,8 @@ var (
 	keyed = regexp.MustCompile(`(?i)((?:^|[^A-Za-z])(?:[\w.-]*(?:[_.-]|[a-z](?-i:[A-Z]))?)?(?:` + words + `|\w*(?:secret|token|passw|passphrase|apikey|credential|authorization))(?:[_.-][\w.-]*)?["'\]]*(?:\s*(?:=>|:=|[=:>])\s*|\s+))(\S.*)$`)
 	// given is an option that takes a secret.
 	given = regexp.MustCompile(`(?i)((?:^|\s)(?:-u|-p|-a|--?(?:user|proxy-user|header|oauth2-bearer|key|cert|pass|pwd|auth)[\w-]*)(?:[ =]+))("[^"]*"|'[^']*'|\S+)`)
+	// joined is a short option with its secret joined to it.
+	joined = regexp.MustCompile(`((?:^|\s)-[pu])([^\s=-]\S*)`)
 	// inAddress are a user and a password in an address.
 	inAddress = regexp.MustCompile(`(://)[^/\s@]+@`)
 	// dense is a text without a gap that is too long for anything but a key.
@@ -85,6 +87,7 @@ func Around(text []byte, line int, mask func(string) string) []Line {
 // unsecret is a line without what looks like a secret.
 func unsecret(text string) string {
 	text = keyed.ReplaceAllString(text, "${1}"+hidden)
+	text = joined.ReplaceAllString(text, "${1}"+hidden)
 	text = given.ReplaceAllString(text, "${1}"+hidden)
 	text = inAddress.ReplaceAllString(text, "${1}"+hidden+"@")
 	text = marked.ReplaceAllString(text, hidden)
