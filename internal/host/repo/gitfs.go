@@ -62,7 +62,7 @@ func openGit(ctx context.Context, l Location, how Reading) (*Tree, error) {
 	if err != nil {
 		return nil, err
 	}
-	id, err := at.find(ctx, revision.name)
+	id, err := at.find(revision.name)
 	if errors.Is(err, errNoRef) && shortName.MatchString(revision.name) {
 		id, err = at.complete(revision.name)
 	}

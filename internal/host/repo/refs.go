@@ -2,7 +2,6 @@ package repo
 
 import (
 	"bytes"
-	"context"
 	"errors"
 	"fmt"
 	"regexp"
@@ -48,8 +47,6 @@ var (
 	// ErrNoCommits is a repository without commits.
 	ErrNoCommits = errors.New("it has no commits yet")
 	errNoRef     = errors.New("no such ref")
-	// errAskGit is a ref that only git can follow.
-	errAskGit = errors.New("git has to be asked")
 )
 
 // CommitOf tells which commit a ref of a repository leads to by reading the files that
@@ -78,44 +75,64 @@ func nameOf(ref string) string {
 	return ref
 }
 
-// ref follows HEAD or a full ref to an object's name. A packed tag that is an object of its own
-// is left to those who read objects.
+// ref follows HEAD or a full ref to an object's name. A tag that is an object of its own is left
+// to those who read objects.
 func (at layout) ref(name string) (string, error) {
 	if !isRef(name) {
 		return "", errNoRef
 	}
-	folder := at.git // HEAD is the work tree's own
+	tables := at.reftable()
 	for range 6 {
-		if strings.HasPrefix(name, "refs/") {
-			folder = at.common
-		}
-		data, err := small(folder, name)
-		if err != nil {
-			return "", err
-		}
-		text := strings.TrimSpace(string(data))
-		if pseudoRef.MatchString(name) {
-			text, _, _ = strings.Cut(text, "\t") // what was fetched says more
-		}
-		next, symbolic := strings.CutPrefix(text, "ref: ")
+		id, next, err := at.step(name, tables)
 		switch {
-		case objectName.MatchString(text):
-			return text, nil
-		case at.reftable():
-			return "", errAskGit
-		case symbolic && strings.HasPrefix(next, "refs/") && isRef(next):
-			name = next
-		case text == "" && strings.HasPrefix(name, "refs/"):
-			return at.packed(name)
-		case text == "" && name != head:
-			return "", errNoRef
-		case text == "":
-			return "", errors.New("its .git holds no repository: there is no HEAD")
-		default:
+		case err != nil:
+			return "", err
+		case id != "":
+			return id, nil
+		case !strings.HasPrefix(next, "refs/") || !isRef(next):
 			return "", fmt.Errorf("its ref %s cannot be understood", name)
 		}
+		name = next
 	}
 	return "", errors.New("its refs lead in a circle")
+}
+
+// step is the object that a ref leads to, or the next ref.
+func (at layout) step(name string, tables bool) (id, next string, err error) {
+	folder := at.git // HEAD is the work tree's own
+	if strings.HasPrefix(name, "refs/") {
+		folder = at.common
+	}
+	if tables && (name == head || strings.HasPrefix(name, "refs/")) {
+		one, err := inTables(folder, name)
+		if err == nil && one == (tabled{}) {
+			err = errNoRef
+		}
+		return one.id, one.leads, err
+	}
+	data, err := small(folder, name)
+	if err != nil {
+		return "", "", err
+	}
+	text := strings.TrimSpace(string(data))
+	if pseudoRef.MatchString(name) {
+		text, _, _ = strings.Cut(text, "\t") // what was fetched says more
+	}
+	next, symbolic := strings.CutPrefix(text, "ref: ")
+	switch {
+	case objectName.MatchString(text):
+		return text, "", nil
+	case symbolic:
+		return "", next, nil
+	case text == "" && strings.HasPrefix(name, "refs/"):
+		id, err = at.packed(name)
+		return id, "", err
+	case text == "" && name != head:
+		return "", "", errNoRef
+	case text == "":
+		return "", "", errors.New("its .git holds no repository: there is no HEAD")
+	}
+	return "", text, nil
 }
 
 // packed looks a ref up among those that git packed into one file.
@@ -134,7 +151,7 @@ func (at layout) packed(name string) (string, error) {
 	return "", errNoRef
 }
 
-// reftable reports whether refs are kept in tables, which only git reads.
+// reftable reports whether refs are kept in tables.
 func (at layout) reftable() bool {
 	config, err := small(at.common, "config")
 	return err == nil && reftable.Match(config)
@@ -149,7 +166,7 @@ func (at layout) nameSize() int {
 }
 
 // find follows a ref as people write it: a full name, a branch, a tag, an object's name.
-func (at layout) find(ctx context.Context, name string) (string, error) {
+func (at layout) find(name string) (string, error) {
 	switch {
 	case objectName.MatchString(name):
 		return name, nil
@@ -157,7 +174,7 @@ func (at layout) find(ctx context.Context, name string) (string, error) {
 		name = head
 	}
 	if isRef(name) {
-		if id, err := at.orGit(ctx, name); err == nil || !errors.Is(err, errNoRef) || name == head {
+		if id, err := at.ref(name); err == nil || !errors.Is(err, errNoRef) || name == head {
 			return id, err
 		}
 	}
@@ -165,20 +182,12 @@ func (at layout) find(ctx context.Context, name string) (string, error) {
 		return "", errNoRef
 	}
 	for _, form := range []string{"refs/%s", "refs/tags/%s", "refs/heads/%s", "refs/remotes/%s", "refs/remotes/%s/HEAD"} {
-		id, err := at.orGit(ctx, fmt.Sprintf(form, name))
+		id, err := at.ref(fmt.Sprintf(form, name))
 		if err == nil || !errors.Is(err, errNoRef) {
 			return id, err
 		}
 	}
 	return "", errNoRef
-}
-
-func (at layout) orGit(ctx context.Context, name string) (string, error) {
-	id, err := at.ref(name)
-	if errors.Is(err, errAskGit) {
-		return askGit(ctx, at, name)
-	}
-	return id, err
 }
 
 // maxTags is how many tags may stand on each other, and maxCommit the largest commit or

@@ -29,7 +29,7 @@ type step struct {
 const maxSteps = 10_000
 
 var (
-	stepBehind = regexp.MustCompile(`^(?:~(\d*)|\^(\d*)|\^\{(?:commit|)\})`)
+	stepBehind = regexp.MustCompile(`^(?:\^\{(?:commit)?\}|~(\d*)|\^(\d*))`)
 	errSteps   = errors.New("names no commit in a way that is followed here: name a branch, a tag or a commit, with ~ and ^ behind it where an earlier one is meant")
 )
 
