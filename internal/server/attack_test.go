@@ -181,8 +181,26 @@ func TestInventoriesOfOddClocksAndOthersMachines(t *testing.T) {
 	status, detail = send(other, "agent-1", now)
 	assert.Equal(t, 403, status)
 	assert.Contains(t, detail, "Somebody else has sent agent-1, or another collector's token speaks for it")
+	for _, held := range []string{r.token(t, "owner"), lead} { // what somebody has sent is not up for grabs
+		status, _ = send(held, "agent-9", now)
+		require.Equal(t, 200, status)
+		status, detail = send(other, "agent-9", now)
+		assert.Equal(t, 403, status, detail)
+	}
 	status, _ = send(other, "agent-2", now)
 	assert.Equal(t, 200, status)
+	for _, name := range []string{`..`, `.`, `bench\u200b`, `\u3164`, `ben\u00adch`} {
+		status, detail = r.call(t, "POST", "/api/machines", lead, `{"format":"wexo.inventory/1","machine":{"name":"`+name+`"},"installations":[]}`)
+		assert.Equal(t, 422, status, "%s: %s", name, detail)
+	}
+	for body, says := range map[string]string{
+		`{"name":"x","role":"reader","role":"owner"}`: "The field role is given twice.", `{"name":"x","role":"reader","ROLE":"owner"}`: "There is no field ROLE here.",
+		`{"name":"x","role":"reader"}]`: "is not one JSON object", `{"name":["x"],"role":"reader"}`: "The field name holds another kind of value", `{"name":"x","role":"reader","expires":1}`: "There is no field expires here.",
+	} {
+		status, detail = r.call(t, "POST", "/api/tokens", r.token(t, "owner"), body)
+		assert.Equal(t, 400, status, body)
+		assert.Contains(t, detail, says)
+	}
 	status, detail = r.call(t, "POST", "/api/tokens", r.token(t, "owner"), `{"name": "x", "role": "lead", "machine": "agent-3"}`)
 	assert.Equal(t, 400, status)
 	assert.Contains(t, detail, "field machine")

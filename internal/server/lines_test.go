@@ -58,6 +58,29 @@ func TestTheTextAroundAClaim(t *testing.T) {
 	assert.Contains(t, string(got.Body), "No repository is called fern; did you mean ferns?")
 }
 
+// TestTheLinesAroundAClaim are for leads and owners, where the service shows them, and without
+// what looks like a secret.
+func TestTheLinesAroundAClaim(t *testing.T) {
+	r := start(t)
+	lay(t, r.estate, "ferns", map[string]string{".env": "DB_PASS=hunter2\nNODE_VERSION=22.11.0\nPAY=sk_live_hunter2hunter2hunter2\n"})
+	r.surveyed(t)
+	lines := func(role string) string {
+		got, err := r.as(t, role).GetLinesWithResponse(t.Context(), "ferns", &client.GetLinesParams{File: ".env", Line: 2})
+		require.NoError(t, err)
+		var text []string
+		for _, l := range got.JSON200.Lines {
+			text = append(text, l.Text)
+		}
+		return strings.Join(text, "|")
+	}
+	assert.Equal(t, "NODE_VERSION=22.11.0", lines("owner"))
+	r.service.ShowAround()
+	assert.Equal(t, "NODE_VERSION=22.11.0", lines("reader"))
+	for _, role := range []string{"lead", "owner"} {
+		assert.Equal(t, "DB_PASS=•••|NODE_VERSION=22.11.0|PAY=•••", lines(role))
+	}
+}
+
 // TestFilesAtTheirHost: where a repository's address is known, its files are.
 func TestFilesAtTheirHost(t *testing.T) {
 	r := start(t)

@@ -63,3 +63,49 @@ func TestSurveysByThemselves(t *testing.T) {
 	assert.Never(t, func() bool { return count(service) > 2 }, 100*time.Millisecond, 20*time.Millisecond, "nobody asked for any")
 	stop()
 }
+
+// TestASurveyOfTheFuture: one that was begun by a clock that went ahead does not stop the schedule.
+func TestASurveyOfTheFuture(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "wexo.db")
+	at := time.Date(2026, 11, 16, 8, 0, 0, 0, time.UTC)
+	b, err := rule.Embedded()
+	require.NoError(t, err)
+	reader, err := reading.New(b.Catalogue)
+	require.NoError(t, err)
+	for i, clock := range []time.Time{at.AddDate(3, 0, 0), at} {
+		service, err := server.Open(t.Context(), server.Options{Data: data, Clock: func() time.Time { return clock }, Every: time.Hour, Version: "test", Book: b, Reader: reader, Log: slog.New(slog.DiscardHandler)})
+		require.NoError(t, err)
+		listener, err := net.Listen("tcp", "127.0.0.1:0")
+		require.NoError(t, err)
+		ctx, cancel := context.WithCancel(t.Context())
+		done := make(chan error, 1)
+		go func() { done <- service.Serve(ctx, listener) }()
+		assert.Eventually(t, func() bool {
+			list, err := service.Store.Surveys(t.Context(), 10)
+			return err == nil && len(list) == i+1
+		}, 10*time.Second, 5*time.Millisecond)
+		cancel()
+		require.NoError(t, <-done)
+	}
+}
+
+// TestAListenerThatFails ends the service, its schedule with it.
+func TestAListenerThatFails(t *testing.T) {
+	b, err := rule.Embedded()
+	require.NoError(t, err)
+	reader, err := reading.New(b.Catalogue)
+	require.NoError(t, err)
+	service, err := server.Open(t.Context(), server.Options{Data: filepath.Join(t.TempDir(), "wexo.db"), Every: time.Hour, Version: "test", Book: b, Reader: reader, Log: slog.New(slog.DiscardHandler)})
+	require.NoError(t, err)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	done := make(chan error, 1)
+	go func() { done <- service.Serve(t.Context(), listener) }()
+	require.NoError(t, listener.Close())
+	select {
+	case err := <-done:
+		assert.Error(t, err)
+	case <-time.After(20 * time.Second):
+		t.Fatal("it hangs")
+	}
+}
