@@ -1,6 +1,6 @@
 // Reference writes what documentation says of commands, tools and keys from the program
 // itself: docs/commands.md from the commands, the table of tools in docs/tools.md and the
-// tables of keys in docs/adding-a-tool.md from the catalogue, and the console's words from
+// tables of keys in docs/adding-a-tool.md from the catalogue, the line of trust in docs/security.md, and the console's words from
 // docs/glossary.md.
 package main
 
@@ -19,7 +19,7 @@ func main() {
 }
 
 func run() error {
-	return errors.Join(commands("docs/commands.md"), tools("docs/tools.md"), keys("docs/adding-a-tool.md"), glossary("docs/glossary.md", "console/src/glossary.gen.ts"))
+	return errors.Join(commands("docs/commands.md"), tools("docs/tools.md"), keys("docs/adding-a-tool.md"), glossary("docs/glossary.md", "console/src/glossary.gen.ts"), line("docs/security.md"))
 }
 
 // between puts text in place of what stands between two marks of a file.
