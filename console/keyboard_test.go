@@ -333,8 +333,24 @@ func TestFindingsByControls(t *testing.T) {
 	b.sees("[role=alert]", `did you mean "node"?`)
 }
 
-// TestAClaimOpensItsText: three lines of the file as it was read, where the host shows it, and
-// what each claim means.
+// TestOwnRulesAreTold: what a repository's own rules take away stands on the overview and on its
+// page, with the line of each rule.
+func TestOwnRulesAreTold(t *testing.T) {
+	b := signedIn(t)
+	b.atEachWidth("a repository's own rules", func(int64) {
+		b.go_("/")
+		b.sees("main", "Repositories’ own rules take away 3 findings and 1 claim, in wood-archive.")
+		b.go_("/repositories/wood-archive")
+		b.sees("main", "Taken away by its own rules")
+		b.sees("main", "leave-out old-scanner")
+		b.sees("main", "3 errors, 1 claim")
+		b.enter("main table button", ".wexo.yaml:2")
+		b.sees("main table [role=status]", "leave-out: [old-scanner]")
+	})
+}
+
+// TestAClaimOpensItsText: the line of the file as it was read, with its value and key alone, where
+// the host shows it, and what each claim means.
 func TestAClaimOpensItsText(t *testing.T) {
 	b := signedInToItsOwn(t)
 	out, err := exec.Command("git", "-C", filepath.Join(b.repositories, "gift-shop"), "remote", "add", "origin", "https://git.trust.invalid/shops/gift-shop.git").CombinedOutput()
@@ -343,9 +359,9 @@ func TestAClaimOpensItsText(t *testing.T) {
 		b.go_("/repositories/gift-shop?tool=node")
 		b.sees("main table", "one value of matrix.node")
 		b.enter("main table button", "Dockerfile:2")
-		b.sees("main table [role=status]", "FROM node:")
+		b.sees("main table [role=status]", "node:")
 		b.sees("main table [role=status] button", "copy the place")
-		b.until("three lines at most, the one that is meant in bold", `(e => e.querySelectorAll(".grid").length <= 3 && e.querySelector(".font-semibold").innerText.startsWith("2"))(document.querySelector("main table [role=status]"))`)
+		b.until("its own line alone, in bold", `(e => e.querySelectorAll(".grid").length === 1 && e.querySelector(".font-semibold").innerText.startsWith("2"))(document.querySelector("main table [role=status]"))`)
 		b.until("the button says that it is open", `document.activeElement.ariaExpanded === "true"`)
 	})
 	b.until("every claim says what it means", `[...document.querySelectorAll("main table tr")].filter(r => r.cells?.length === 4).every(r => r.cells[3].innerText.trim() !== "")`)

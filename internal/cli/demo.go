@@ -109,6 +109,9 @@ func prepareDemo(ctx context.Context, s Streams, dir, address string, fresh bool
 	if why := origin.OthersMayWrite(abs); exists(abs) && why != "" && runtime.GOOS != "windows" {
 		return nil, usage("%s is not used, since %s; choose another folder with --dir", abs, why)
 	}
+	if clone := origin.On(origin.Disk(abs), nil, nil).Clone(origin.Slashed(abs)); clone != "" {
+		return nil, usage("%s lies in the git repository %s, which may have brought what lies there; choose another folder with --dir", abs, clone)
+	}
 	switch entries, err := os.ReadDir(abs); {
 	case errors.Is(err, fs.ErrNotExist):
 	case err != nil:

@@ -33,6 +33,7 @@ func (r *Result) Taken(plain *Result) []Taken {
 		return nil
 	}
 	written := r.Reading.Settings.Written
+	b := &blame{written: written, known: map[blamedFor]int{}}
 	out := make([]Taken, len(written))
 	for i, w := range written {
 		out[i] = Taken{OwnRule: w, Findings: map[Severity]int{}}
@@ -42,7 +43,7 @@ func (r *Result) Taken(plain *Result) []Taken {
 		held[claimed(c)] = true
 	}
 	for _, c := range plain.Claims {
-		if i := blamed(written, c.File, c.Folder, "", c.Tool); !held[claimed(c)] && i >= 0 {
+		if i := b.of(blamedFor{c.File, c.Folder, "", c.Tool}); !held[claimed(c)] && i >= 0 {
 			out[i].Claims++
 		}
 	}
@@ -56,7 +57,7 @@ func (r *Result) Taken(plain *Result) []Taken {
 		if f.Apart || counted[f.Fingerprint] {
 			continue
 		}
-		if i := blamed(written, f.file(), f.Folder, f.Class.Name, f.toolName()); i >= 0 {
+		if i := b.of(blamedFor{f.file(), f.Folder, f.Class.Name, f.toolName()}); i >= 0 {
 			out[i].Findings[f.Severity]++
 		}
 	}
@@ -79,18 +80,55 @@ func (f *Finding) file() string {
 	return f.Evidence[0].File
 }
 
-// blamed is the rule that takes away what stands in a file: one that names the file, its folder
-// or its tool; else the first that could. Below zero where there is none.
-func blamed(written []policy.OwnRule, file, folder, class, tool string) int {
+// blame finds which rule takes something away.
+type blame struct {
+	written []policy.OwnRule
+	known   map[blamedFor]int
+	looked  int // globs that were compared
+}
+
+// blamedFor is what was taken away, as far as it shows by which rule.
+type blamedFor struct{ file, folder, class, tool string }
+
+// mostLooked is how many globs are compared for one repository, which wrote them: beyond, the
+// first rule that could is told.
+const mostLooked = 50_000
+
+func (b *blame) of(what blamedFor) int {
+	at, known := b.known[what]
+	if !known {
+		at = b.blamed(what)
+		b.known[what] = at
+	}
+	return at
+}
+
+// reaches reports whether a glob names a file, or a folder that it lies in.
+func (b *blame) reaches(text, file string) bool {
+	for at := file; at != "." && at != ""; at = path.Dir(at) {
+		if b.looked++; b.looked > mostLooked {
+			return false
+		}
+		if glob.Match(text, at) {
+			return true
+		}
+	}
+	return false
+}
+
+// blamed is the rule that takes something away: one that names the file, its folder or its tool;
+// else the first that could. Below zero where there is none.
+func (b *blame) blamed(what blamedFor) int {
+	written, file, folder, class, tool := b.written, what.file, what.folder, what.class, what.tool
 	names := func(kind string, is func(policy.OwnRule) bool) int {
 		return slices.IndexFunc(written, func(w policy.OwnRule) bool { return w.Kind == kind && is(w) })
 	}
 	any := func(policy.OwnRule) bool { return true }
 	tries := []int{
-		names(policy.OwnLeaveOut, func(w policy.OwnRule) bool { return reaches(w.Text, file) || reaches(w.Text, folder) }),
-		names(policy.OwnApart, func(w policy.OwnRule) bool { return reaches(w.Text, folder) }),
+		names(policy.OwnLeaveOut, func(w policy.OwnRule) bool { return b.reaches(w.Text, file) || b.reaches(w.Text, folder) }),
+		names(policy.OwnApart, func(w policy.OwnRule) bool { return b.reaches(w.Text, folder) }),
 		names(policy.OwnUnpinned, func(w policy.OwnRule) bool { return w.Text == tool && class == "pin-missing" }),
-		names(policy.OwnClaims, func(w policy.OwnRule) bool { return glob.Match(w.Text, file) }),
+		names(policy.OwnClaims, func(w policy.OwnRule) bool { return b.reaches(w.Text, file) }),
 	}
 	if class == "support-ending" {
 		tries = append(tries, names(policy.OwnEnd, any))
@@ -104,14 +142,4 @@ func blamed(written []policy.OwnRule, file, folder, class, tool string) int {
 		}
 	}
 	return -1
-}
-
-// reaches reports whether a glob names a file, or a folder that it lies in.
-func reaches(text, file string) bool {
-	for at := file; at != "." && at != ""; at = path.Dir(at) {
-		if glob.Match(text, at) {
-			return true
-		}
-	}
-	return false
 }

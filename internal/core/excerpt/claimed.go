@@ -10,6 +10,7 @@ import (
 type Value struct {
 	Raw    string
 	Column int // of its first byte, from 1; 0 where that is not known
+	Length int // of what stands there, in bytes, where that refers to a value elsewhere; 0 otherwise
 }
 
 // Claimed is the line with a number, with the values that something rests on and the keys they
@@ -50,7 +51,7 @@ func onlyClaimed(line string, values []Value) string {
 		if begin < 0 {
 			continue
 		}
-		show(visible, begin, begin+len(v.Raw))
+		show(visible, begin, begin+lengthOf(line, begin, v))
 		for _, p := range []*regexp.Regexp{keyBehind, wordBehind, tagBehind} {
 			if m := p.FindStringSubmatchIndex(line[:begin]); m != nil && !behindValue(line[:m[2]]) {
 				show(visible, m[2], begin) // the separator with it
@@ -75,6 +76,17 @@ func onlyClaimed(line string, values []Value) string {
 	return shown(b.String())
 }
 
+// reference is the name of a value that stands elsewhere, with what stands around it.
+var reference = regexp.MustCompile(`^[\w.:/@{}$()-]+$`)
+
+// lengthOf is how much of a line a value takes that begins there.
+func lengthOf(line string, begin int, v Value) int {
+	if !strings.HasPrefix(line[begin:], v.Raw) {
+		return v.Length
+	}
+	return len(v.Raw)
+}
+
 // behindValue reports whether what stands before a word makes it a value itself.
 func behindValue(before string) bool {
 	before = strings.TrimRight(before, " \t\"'")
@@ -94,6 +106,11 @@ func placeOf(line string, v Value) int {
 	}
 	if at := v.Column - 1; at >= 0 && at <= len(line) && strings.HasPrefix(line[at:], v.Raw) {
 		return at
+	}
+	if at := v.Column - 1; at >= 0 && v.Length > 0 && at+v.Length <= len(line) {
+		if text := line[at : at+v.Length]; strings.ContainsAny(text, "${") && reference.MatchString(text) {
+			return at
+		}
 	}
 	return strings.Index(line, v.Raw)
 }

@@ -40,6 +40,8 @@ func TestOnlyTheClaim(t *testing.T) {
 			assert.NotContains(t, got[0].Text, "hunter2")
 		}
 	}
+	refers := excerpt.Claimed([]byte("FROM node:${NODE}-alpine AS hunter2"), 1, []excerpt.Value{{Raw: "22.11.0", Column: 11, Length: 14}})
+	assert.Equal(t, "••• node:${NODE}-alpine ••• •••", refers[0].Text, "what names a value elsewhere is shown")
 	assert.Nil(t, excerpt.Claimed([]byte("one\n"), 2, []excerpt.Value{{Raw: "one"}}), "the file ends before it")
 	assert.Equal(t, "•••", excerpt.Claimed([]byte("22 and 22"), 1, []excerpt.Value{{Raw: ""}})[0].Text[:9])
 }

@@ -185,10 +185,18 @@ func (r *Reader) ReadTop(tree fs.FS) claim.Reading {
 	return r.readBeside(tree, func(name string) bool { return strings.HasPrefix(name, ".") })
 }
 
-// ReadFolder reads the files of one folder and nothing below it: what shows whether it is
-// somebody's source.
+// mostBeside is how many files of one folder are read to see whether it is somebody's source:
+// few folders of source have more, and many caches.
+const mostBeside = 200
+
+// ReadFolder reads the files of one folder, and nothing below it, whose names may speak of
+// tools: what shows whether it is somebody's source.
 func (r *Reader) ReadFolder(tree fs.FS) claim.Reading {
-	return r.readBeside(tree, func(string) bool { return true })
+	n := 0
+	return r.readBeside(tree, func(name string) bool {
+		n++
+		return n <= mostBeside && (strings.HasPrefix(name, ".") || r.Marks(name) || structuredName(name))
+	})
 }
 
 func (r *Reader) readBeside(tree fs.FS, wanted func(name string) bool) claim.Reading {

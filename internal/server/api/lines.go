@@ -82,7 +82,9 @@ func spokenOf(r report.Read, file string, line int) []excerpt.Value {
 		}
 	}
 	for _, c := range r.Claims {
-		add(c.File, c.Line, c.Raw, c.Column)
+		if c.File == file && c.Line == line {
+			out = append(out, excerpt.Value{Raw: c.Raw, Column: c.Column, Length: c.End - c.Begin})
+		}
 		if c.Given != nil {
 			add(c.Given.File, c.Given.Line, c.Raw, c.Given.Column)
 		}
