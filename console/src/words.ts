@@ -140,5 +140,8 @@ export function nothingFound(overview: Schemas["Overview"] | undefined): string 
   if (overview.untold > 0) {
     return `No finding is recorded, but of ${plural(overview.untold, "repository", "repositories")} it cannot be told what runs everywhere, or nothing does.`;
   }
+  if (overview.taken.quiet > 0) {
+    return `No finding is recorded, but ${plural(overview.taken.quiet, "repository", "repositories")} by ${overview.taken.quiet === 1 ? "its" : "their"} own rules take some away.`;
+  }
   return "No finding is recorded for what is asked for here.";
 }

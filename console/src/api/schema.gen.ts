@@ -1182,6 +1182,8 @@ export interface components {
             apart: number;
             /** @description What repositories' own rules take away; it is in no other count */
             taken: {
+                /** @description Repositories without findings whose own rules take some away: they are not among the healthy */
+                quiet: number;
                 /** @description Those whose own rules do */
                 repositories: string[];
                 claims: number;
@@ -1407,6 +1409,8 @@ export interface components {
         };
         MatrixRow: {
             repository: string;
+            /** @description It has no findings since its own rules take them away */
+            quiet: boolean;
             /** @description Findings that belong to no tool */
             loose: number;
             cells: components["schemas"]["Cell"][];

@@ -214,7 +214,7 @@ function classed(cell: Row["cells"][number], classes: string[]): boolean {
 function keeps(row: Row, titles: Map<string, string>, f: Filter): boolean {
   const troubled = row.loose > 0 || row.cells.some((c) => c.classes.length > 0);
   if (f.show === "troubled" && !troubled) return false;
-  if (f.show === "healthy" && (troubled || untold(row))) return false;
-  if (f.show === "untold" && (troubled || !untold(row))) return false;
+  if (f.show === "healthy" && (troubled || row.quiet || untold(row))) return false;
+  if (f.show === "untold" && (troubled || row.quiet || !untold(row))) return false;
   return f.words.length === 0 || f.words.every((w) => textOf(row, titles).includes(w));
 }

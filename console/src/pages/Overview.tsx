@@ -104,11 +104,12 @@ export function Overview() {
               to={keep("/matrix", { show: "troubled" })}
               className="font-semibold underline-offset-4 hover:underline"
             >
-              {number(o.repositories - o.healthy - o.untold)} of {plural(o.repositories, "repository", "repositories")}
+              {number(o.repositories - o.healthy - o.untold - o.taken.quiet)} of{" "}
+              {plural(o.repositories, "repository", "repositories")}
             </Link>
             {o.healthy > 0 ? (
               <>
-                ; {o.untold > 0 ? "" : "the other "}
+                ; {o.untold + o.taken.quiet > 0 ? "" : "the other "}
                 <Link
                   to={keep("/matrix", { show: "healthy" })}
                   className="font-semibold underline-offset-4 hover:underline"

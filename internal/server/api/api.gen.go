@@ -1137,7 +1137,10 @@ type MatrixRow struct {
 	Cells []Cell `json:"cells"`
 
 	// Loose Findings that belong to no tool
-	Loose      int    `json:"loose"`
+	Loose int `json:"loose"`
+
+	// Quiet It has no findings since its own rules take them away
+	Quiet      bool   `json:"quiet"`
 	Repository string `json:"repository"`
 }
 
@@ -1294,6 +1297,9 @@ type Overview struct {
 	Taken struct {
 		Claims   int `json:"claims"`
 		Findings int `json:"findings"`
+
+		// Quiet Repositories without findings whose own rules take some away: they are not among the healthy
+		Quiet int `json:"quiet"`
 
 		// Repositories Those whose own rules do
 		Repositories []string `json:"repositories"`

@@ -37,6 +37,7 @@ func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (G
 		out.Findings += c.Total
 	}
 	out.Taken.Repositories, out.Taken.Claims, out.Taken.Findings = append([]string{}, sum.Taken.Repositories...), sum.Taken.Claims, sum.Taken.Findings
+	out.Taken.Quiet = sum.Taken.Quiet
 	causes := v.Causes()
 	out.Apart, out.Causes, out.First = sum.Apart, len(causes), causesOf(v, causes[:min(len(causes), mostCauses)])
 	out.BySeverity.Error, out.BySeverity.Warning, out.BySeverity.Note = sum.Bad[assess.Error], sum.Bad[assess.Warning], sum.Bad[assess.Note]
@@ -147,7 +148,7 @@ func matrix(v *view.View, from int, most *int) Matrix {
 		for _, c := range row.Cells {
 			cells = append(cells, Cell{Tool: c.Tool, Kind: c.Kind, Severity: CellSeverity(c.Severity), Asked: c.Asked, Resolved: c.Resolved, Classes: c.Classes, Folder: c.Folder, Affected: c.Affected})
 		}
-		out.Rows = append(out.Rows, MatrixRow{Repository: row.Repository, Loose: row.Loose, Cells: cells})
+		out.Rows = append(out.Rows, MatrixRow{Repository: row.Repository, Loose: row.Loose, Quiet: row.Quiet, Cells: cells})
 	}
 	return out
 }

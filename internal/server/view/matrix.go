@@ -26,7 +26,8 @@ type Cell struct {
 type Row struct {
 	Repository string
 	Cells      []Cell
-	Loose      int // findings that belong to no tool
+	Loose      int  // findings that belong to no tool
+	Quiet      bool // it has none since its own rules take them away
 }
 
 // Matrix gives a row for each repository.
@@ -35,6 +36,7 @@ func (v *View) Matrix() []Row {
 		v.rows = make([]Row, 0, len(v.Reads))
 		for _, r := range v.Reads {
 			v.rows = append(v.rows, v.row(r.Result))
+			v.rows[len(v.rows)-1].Quiet = quiet(r)
 		}
 	})
 	return v.rows

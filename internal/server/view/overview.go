@@ -9,6 +9,7 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
+	"wexo/internal/report"
 )
 
 // Overview counts what needs attention.
@@ -30,6 +31,12 @@ type Overview struct {
 type Taken struct {
 	Repositories     []string
 	Claims, Findings int
+	Quiet            int // repositories without findings whose own rules take some away
+}
+
+// quiet reports whether a repository has no findings since its own rules take them away.
+func quiet(r report.Read) bool {
+	return r.Count() == 0 && slices.ContainsFunc(r.Taken, func(t assess.Taken) bool { return t.Count() > 0 })
 }
 
 // ClassCount counts a class's findings by the age of their first sight.
@@ -95,6 +102,8 @@ func (v *View) overview() Overview {
 		}
 		switch {
 		case counted > 0:
+		case quiet(r):
+			out.Taken.Quiet++
 		case r.Untold() > 0:
 			out.Untold++
 		default:
