@@ -59,6 +59,9 @@ func ownConfig(ctx context.Context) (configFile, error) {
 	if _, err := os.Stat(name); errors.Is(err, fs.ErrNotExist) {
 		return configFile{name: configName}, nil
 	}
+	if why := origin.OthersMayWrite(name); why != "" && runtime.GOOS != "windows" {
+		return configFile{}, usage("%s is not read, since %s", name, why)
+	}
 	text, err := readGiven(ctx, name, maxConfig)
 	return configFile{name: name, text: text}, err
 }

@@ -10,6 +10,10 @@ import (
 	"wexo/internal/host/origin"
 )
 
+// mostPassedOver is how many executables are named that are passed over: a tree of a stranger's
+// may hold any number, and an inventory has to stay one that can be sent.
+const mostPassedOver = 100
+
 // foreignTo reports whether a candidate is part of somebody's source, and keeps why: what a
 // repository, an unpacked archive or a surveyed folder brings is no installation, wherever it
 // lies.
@@ -19,7 +23,7 @@ func (p *probe) foreignTo(c *candidate) bool {
 		return false
 	}
 	key := c.tool.Name + "\x00" + c.path
-	if !p.passed[key] && len(p.passedOver) < inventory.MaxChoices {
+	if !p.passed[key] && len(p.passedOver) < mostPassedOver {
 		p.passed[key] = true
 		p.passedOver = append(p.passedOver, inventory.PassedOver{Tool: c.tool.Name, Path: c.path, Why: why})
 	}

@@ -32,28 +32,19 @@ func (p *probe) readTables(reader *reading.Reader) (out []inventory.Wiring) {
 	for i := range places.Tables {
 		t := &places.Tables[i]
 		for _, glob := range t.Files {
-			for _, file := range p.ownSettings(path.Join(home, glob)) {
+			for _, file := range p.glob(path.Join(home, glob)) {
 				out = append(out, p.table(t, file)...)
 			}
 		}
 	}
 	for _, s := range places.Settings {
 		for _, glob := range s.Files {
-			for _, file := range p.ownSettings(path.Join(home, glob)) {
+			for _, file := range p.glob(path.Join(home, glob)) {
 				out = append(out, p.userSettings(reader, s, file)...)
 			}
 		}
 	}
 	return out
-}
-
-// ownSettings are the files that a glob means, but for those of a clone that came to lie there:
-// who keeps the settings of a home in a repository has it at the home, or at a folder of its.
-func (p *probe) ownSettings(glob string) []string {
-	return slices.DeleteFunc(p.glob(glob), func(file string) bool {
-		clone := p.origins.Clone(file)
-		return clone != "" && !p.shares(clone)
-	})
 }
 
 // tables are what editors and build tools know, with the versions that their entries lead to.
