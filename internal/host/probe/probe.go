@@ -117,7 +117,7 @@ func newProbe(c *catalogue.Catalogue, m Machine) *probe {
 	p.tools = wanted(c, m.Tools)
 	p.looked = lookingFor(p.tools)
 	p.homes = p.homeFolders()
-	p.shared = c.Places().Machines.SharedBy(p.homes)
+	p.shared = p.sharedFolders()
 	p.machine.Avoid = nil
 	for _, dir := range m.Avoid { // who surveys all of the home has toolchains there all the same
 		if dir = p.inside(dir); !p.shares(dir) {

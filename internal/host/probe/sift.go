@@ -43,6 +43,25 @@ func (p *probe) sourceOf(c *candidate) string {
 	return why
 }
 
+// sharedFolders tells in which folders things of many origins lie side by side, by their names
+// and by where links lead that stand for them: a home may be one.
+func (p *probe) sharedFolders() func(dir string) bool {
+	machines := &p.catalogue.Places().Machines
+	homes, leads := slices.Clone(p.homes), map[string]bool{}
+	for _, home := range p.homes {
+		if real, err := p.disk.real(home); err == nil && real != home {
+			homes = append(homes, real)
+		}
+	}
+	for _, dir := range machines.Shared.Roots {
+		if real, err := p.disk.real(dir); err == nil && real != dir {
+			leads[real] = true
+		}
+	}
+	shared := machines.SharedBy(homes)
+	return func(dir string) bool { return shared(dir) || leads[dir] }
+}
+
 // shares reports whether things of many origins lie side by side in a folder.
 func (p *probe) shares(dir string) bool {
 	return p.shared(dir) || path.Dir(dir) == "/" && isDrive(strings.TrimPrefix(dir, "/"))
