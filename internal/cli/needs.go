@@ -96,7 +96,9 @@ func runNeeds(cmd *cobra.Command, s Streams, l looking, by freshness, args []str
 	if err != nil {
 		return failed("the search for what is needed was stopped")
 	}
-	if err := writeNeeds(s, report.NewNeeds(needs, machines[at].Name(), got.judge.Day), c, output); err != nil {
+	said := report.NewNeeds(needs, machines[at].Name(), got.judge.Day)
+	said.Taken = report.TakenOf(got.judge.Reads)
+	if err := writeNeeds(s, said, c, output); err != nil {
 		return failed("what is needed cannot be written: %v", err)
 	}
 	if len(problems) > 0 {

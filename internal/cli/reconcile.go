@@ -105,6 +105,7 @@ func reconcileAll(cmd *cobra.Command, s Streams, l looking, by freshness, dirs [
 	for _, p := range problems {
 		_ = terminal.Printf(s.Err, "wexo: %v\n", p)
 	}
+	tellTaken(cmd, got)
 	out := report.NewSettling(got.judge.Day, len(got.judge.Reads))
 	words, reconciling := got.judge.Report(Version), got.estate.Reconciling(got.judge)
 	for _, read := range got.judge.Reads {

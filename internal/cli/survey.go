@@ -416,3 +416,10 @@ func tellPassedOver(w io.Writer, local *inventory.Machine) {
 		_ = terminal.Printf(w, "wexo: and %d more (wexo inventory names those of the machine)\n", len(over)-most)
 	}
 }
+
+// tellTaken tells what repositories' own rules take away, where the answer itself does not.
+func tellTaken(cmd *cobra.Command, got surveyed) {
+	if text := report.TakenOf(got.judge.Reads); text != "" {
+		_ = terminal.Printf(cmd.ErrOrStderr(), "wexo: %s\n", text)
+	}
+}

@@ -69,6 +69,9 @@ func takeOne(cmd *cobra.Command, l looking, by freshness, arg string) (got surve
 	l.named = []string{location.Path}
 	got, c, err = take(cmd, l, by, func(*reading.Reader) ([]repo.Location, error) { return []repo.Location{location}, nil },
 		func(int) func(int, survey.ReadRepository) { return nil })
+	if err == nil {
+		tellTaken(cmd, got)
+	}
 	if err == nil && got.read[0].Unread != "" {
 		err = failed("%s: %s", got.read[0].Name, got.read[0].Unread)
 	}

@@ -24,6 +24,8 @@ type Needs struct {
 	Install []NeedsInstall `json:"install"`
 	Spare   []NeedsSpare   `json:"spare"`
 	Asking  int            `json:"asking"` // how many of the repositories the machine builds or holds
+	// Taken says what repositories' own rules take away; empty where that is nothing.
+	Taken string `json:"taken,omitempty"`
 }
 
 // NeedsInstall is one toolchain to install.
@@ -86,12 +88,17 @@ func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error 
 	case n.Asking == 0:
 		p.linef("%s", p.bold("It is not known what "+terminal.Clean(n.Machine)+" needs."))
 		p.linef("  %s", nothingAsks)
+	case len(n.Install) == 0 && n.Taken != "":
+		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that is asked for, but for what is taken away."))
 	case len(n.Install) == 0:
 		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that is asked for."))
 	case needed == 0:
 		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that can be installed."))
 	default:
 		p.linef("%s", p.bold(fmt.Sprintf("%s needs %s", terminal.Clean(n.Machine), sentence.Count(needed, "toolchain", "toolchains"))))
+	}
+	if n.Taken != "" {
+		p.linef("  %s", n.Taken)
 	}
 	for _, in := range n.Install {
 		if in.Version == "" {

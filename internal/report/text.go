@@ -323,13 +323,25 @@ func (p *printer) taken(t Telling) {
 	}
 }
 
+// TakenOf says what the own rules of some repositories take away; empty where that is nothing.
+func TakenOf(reads []Read) string {
+	s := Summary{Taken: TakenAway{BySeverity: map[string]int{}}}
+	for _, r := range reads {
+		s.Taken.add(r.Taken)
+	}
+	if s.Taken.Repositories == 0 {
+		return ""
+	}
+	return TakenBy(s)
+}
+
 // TakenBy says what repositories' own rules take away.
 func TakenBy(s Summary) string {
 	findings := map[assess.Severity]int{}
 	for severity, n := range s.Taken.BySeverity {
 		findings[assess.Severity(severity)] = n
 	}
-	return fmt.Sprintf("Repositories' own rules take away %s, in %s; --strict counts them.", takenAway(s.Taken.Claims, findings), sentence.Count(s.Taken.Repositories, "repository", "repositories"))
+	return fmt.Sprintf("Repositories' own rules take away %s, in %s; wexo survey --strict counts them.", takenAway(s.Taken.Claims, findings), sentence.Count(s.Taken.Repositories, "repository", "repositories"))
 }
 
 // takenAway counts claims and findings.

@@ -854,6 +854,8 @@ export interface components {
             format: "wexo.needs/1";
             machine: string;
             asOf: string;
+            /** @description What repositories' own rules take away, in words; left out where that is nothing */
+            taken?: string;
             /** @description How many of the repositories the machine builds or holds; where it is none, nothing is known of what it needs */
             asking: number;
             install: {

@@ -36,6 +36,7 @@ func TestMistakesInAToolsFile(t *testing.T) {
 		{dibber + "setup-dialect: latin\n", `5: unknown dialect "latin"; known are`},
 		{dibber + "setup-dialect: pep440\n", "5: the dialect pep440 is for pep440 versions, not semver"},
 		{dibber + "bundled-with: spade\n", `5: Dibber is bundled with "spade", and no file describes such a tool`},
+		{dibber + "bundled-with: dibber\n", "5: Dibber cannot be bundled with itself"},
 		{dibber + "built-against:\n  otp: spade\n", `6: the variant otp of Dibber is built against "spade", and no file describes such a tool`},
 		{dibber + "aliases:\n  latest: newest\n  green: greenest\n", `7: the name "green" stands for "greenest"; it can stand for newest or newest-long-term`},
 		{dibber + "uses: [ok.toml]\nclaims:\n  - {files: ['dib*ber.json'], format: json, role: pin}\n", `7: the file pattern "dib*ber.json" can never match: a star stands before`},

@@ -1215,6 +1215,9 @@ type Needs struct {
 		Vendor    *string  `json:"vendor,omitempty"`
 		Version   string   `json:"version"`
 	} `json:"spare"`
+
+	// Taken What repositories' own rules take away, in words; left out where that is nothing
+	Taken *string `json:"taken,omitempty"`
 }
 
 // NeedsFormat defines model for Needs.Format.

@@ -189,9 +189,10 @@ func (s *Server) GetMachineNeeds(ctx context.Context, r GetMachineNeedsRequestOb
 	}
 	wanted := value(r.Params.Repository)
 	var results []*assess.Result
+	var reads []report.Read
 	for _, read := range v.Reads {
 		if len(wanted) == 0 || slices.Contains(wanted, read.Name) {
-			results = append(results, read.Result)
+			results, reads = append(results, read.Result), append(reads, read)
 		}
 	}
 	for _, name := range wanted {
@@ -204,6 +205,7 @@ func (s *Server) GetMachineNeeds(ctx context.Context, r GetMachineNeedsRequestOb
 		return nil, err
 	}
 	needs := report.NewNeeds(found, r.Name, v.Day)
+	needs.Taken = report.TakenOf(reads)
 	var out Needs
 	data, err := json.Marshal(needs)
 	if err == nil {

@@ -76,6 +76,8 @@ func describe(err error) Problem {
 		status, detail = http.StatusServiceUnavailable, sentence("the data file "+gone.Plainly())
 	case errors.As(err, &older):
 		status, detail = http.StatusConflict, sentence(older.Error())
+	case errors.Is(err, context.DeadlineExceeded):
+		status, detail = http.StatusServiceUnavailable, "The answer took too long; ask for less of it."
 	case errors.Is(err, context.Canceled), errors.Is(err, http.ErrServerClosed):
 		status, detail = http.StatusServiceUnavailable, "The service is stopping, or the caller went away."
 	case errors.As(err, &noMachine):

@@ -58,7 +58,7 @@ func (s *Server) Handler() (http.Handler, error) {
 	e := echo.New()
 	e.HTTPErrorHandler = writeProblem(s.Log)
 	e.Binder = binder{}
-	e.Use(s.logged, middleware.Recover(), headers, s.permit(all), middleware.GzipWithConfig(middleware.GzipConfig{
+	e.Use(s.logged, middleware.Recover(), headers, limited, s.permit(all), middleware.GzipWithConfig(middleware.GzipConfig{
 		MinLength: 1024, Skipper: uncompressed}))
 	RegisterHandlers(e, NewStrictHandler(s, []StrictMiddlewareFunc{withRequest}))
 	e.Match([]string{http.MethodGet, http.MethodHead}, contractPath, func(c *echo.Context) error {
@@ -70,6 +70,23 @@ func (s *Server) Handler() (http.Handler, error) {
 		e.Match([]string{http.MethodGet, http.MethodHead}, "/*", files.serve)
 	}
 	return e, nil
+}
+
+// answerLimit is how long an answer may take: whoever works longer for one is told to stop. Events
+// go on.
+const answerLimit = 2 * time.Minute
+
+// limited ends the work for an answer when its time is over, or who asked has gone.
+func limited(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		if strings.HasSuffix(c.Request().URL.Path, "/events") {
+			return next(c)
+		}
+		ctx, cancel := context.WithTimeout(c.Request().Context(), answerLimit)
+		defer cancel()
+		c.SetRequest(c.Request().WithContext(ctx))
+		return next(c)
+	}
 }
 
 // contractPath is where the contract itself is.
