@@ -10,7 +10,9 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"net"
+	"net/url"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 	"time"
@@ -336,5 +338,106 @@ func manyFolders(ctx context.Context, a *arena) error {
 	}
 	a.check(status == 200 && page.Subjects == n && strings.Contains(text, `"d3/f7"`), "the page answers %d with %d of %d", status, page.Subjects, n)
 	a.check(time.Since(began) < 30*time.Second, "the page takes %s", time.Since(began))
+	return nil
+}
+
+// realFiles are files of packages on this machine that speak of tools: what people wrote, and
+// nobody made up.
+func realFiles(most int) ([]string, error) {
+	out, err := exec.Command("go", "env", "GOMODCACHE").Output()
+	if err != nil {
+		return nil, err
+	}
+	cache := strings.TrimSpace(string(out))
+	var found []string
+	for _, glob := range []string{"*/*/*/.travis.yml", "*/*/*/.github/workflows/*.y*ml", "*/*/*/Dockerfile", "*/*/*/.circleci/config.yml", "*/*/*/Makefile", "*/*/*/go.mod", "*/*/*/.golangci.yml", "*/*/.github/workflows/*.y*ml", "*/*/go.mod"} {
+		list, err := filepath.Glob(filepath.Join(cache, glob))
+		if err != nil {
+			return nil, err
+		}
+		found = append(found, list[:min(len(list), most/5)]...)
+	}
+	return found, nil
+}
+
+// realNeighbours writes secrets into real files, as comments beside and behind every line that
+// may be a claim, and asks for the text of every claim there is.
+func realNeighbours(ctx context.Context, a *arena) error {
+	random := rand.New(rand.NewPCG(a.seed, 11))
+	root := filepath.Join(a.dir, "estate")
+	files, err := realFiles(a.rounds(120, 30))
+	if err != nil {
+		return err
+	}
+	forms := secretForms(random)
+	for i, file := range files {
+		data, err := os.ReadFile(file)
+		if err != nil {
+			return err
+		}
+		mark := "#"
+		if filepath.Base(file) == "go.mod" {
+			mark = "//"
+		}
+		var text strings.Builder
+		for line := range strings.Lines(string(data)) {
+			line = strings.TrimRight(line, "\r\n")
+			form := strings.ReplaceAll(forms[random.IntN(len(forms))], "\n", " ")
+			if strings.ContainsAny(line, "0123456789") && !strings.HasSuffix(line, "\\") && !strings.ContainsAny(line, "`\"'") {
+				line += " " + mark + " " + form
+			}
+			text.WriteString(line + "\n")
+			if line == strings.TrimLeft(line, " \t") && !strings.HasSuffix(line, "\\") {
+				text.WriteString(mark + " " + form + "\n")
+			}
+		}
+		at := strings.TrimPrefix(file, filepath.Dir(file)+"/")
+		if above := filepath.Base(filepath.Dir(file)); above == "workflows" || above == ".circleci" {
+			at = map[string]string{"workflows": ".github/workflows/", ".circleci": ".circleci/"}[above] + at
+		}
+		dir := filepath.Join(root, fmt.Sprintf("real-%03d", i))
+		if err := errors.Join(lay(dir, map[string]string{at: text.String()}), commit(dir)); err != nil {
+			return err
+		}
+	}
+	s, err := a.serve(ctx, "--roots", root, "--show-lines", "around")
+	if err != nil {
+		return err
+	}
+	defer s.stop()
+	if status, text, err := s.call("POST", "/api/repositories", s.owner, `{"path": "`+root+`"}`); err != nil || status != 201 {
+		return errors.Join(fmt.Errorf("adding answers %d: %s", status, text), err)
+	}
+	if err := s.survey(ctx); err != nil {
+		return err
+	}
+	_, text, err := s.call("GET", "/api/claims?limit=500", s.owner, "")
+	if err != nil {
+		return err
+	}
+	var list struct {
+		Claims []struct {
+			Repository, File, Raw string
+			Line                  int
+		}
+	}
+	if err := json.Unmarshal([]byte(text), &list); err != nil {
+		return err
+	}
+	reader, err := s.token("reader")
+	if err != nil {
+		return err
+	}
+	for _, c := range list.Claims {
+		for who, token := range map[string]string{"a reader": reader, "an owner": s.owner} {
+			path := "/api/repositories/" + c.Repository + "/lines?file=" + url.QueryEscape(c.File) + "&line=" + fmt.Sprint(c.Line)
+			_, text, err := s.call("GET", path, token, "")
+			if err != nil {
+				return err
+			}
+			a.check(!strings.Contains(text, "hunter2"), "%s, %s %s:%d: %s", who, c.Repository, c.File, c.Line, text)
+		}
+	}
+	a.note("secrets in %d real files, beside %d claims", len(files), len(list.Claims))
 	return nil
 }

@@ -99,6 +99,7 @@ var attacks = []struct {
 	{"a stranger's tree in a home", 20 * time.Minute, strangers},
 	{"a stranger's tree on a machine and in an image", 3 * time.Minute, strangersRoots},
 	{"secrets beside claims", 3 * time.Minute, neighbours},
+	{"secrets in real files", 3 * time.Minute, realNeighbours},
 	{"repositories that silence what is found in them", 2 * time.Minute, silencing},
 	{"machines, bodies and paths of others", time.Minute, takingOver},
 	{"other names of the data file", time.Minute, names},
