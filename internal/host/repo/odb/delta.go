@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"fmt"
 	"io"
+	"slices"
 )
 
 // maxChain is how many deltas may stand on each other; git makes at most 4,095.
@@ -68,6 +69,9 @@ func (s *Store) readPacked(p *pack, offset int64, limit int64) (Kind, []byte, er
 	if err != nil {
 		return 0, nil, err
 	}
+	if slices.ContainsFunc(spots, func(at spot) bool { return s.dear[at] }) {
+		return 0, nil, ErrWork // whatever stands on that takes more still
+	}
 	begun := s.work
 	last := len(spots) - 1
 	kind := entries[last].kind
@@ -95,6 +99,10 @@ func (s *Store) readPacked(p *pack, offset int64, limit int64) (Kind, []byte, er
 			return 0, nil, err
 		}
 		if s.work += int64(len(data)) / copiedAStep; s.work-begun > maxWork {
+			if s.dear == nil {
+				s.dear = map[spot]bool{}
+			}
+			s.dear[spots[i]] = true
 			return 0, nil, ErrWork
 		}
 		s.bases.put(spots[i], data)

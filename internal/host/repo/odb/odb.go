@@ -67,15 +67,17 @@ type Store struct {
 	size    int // bytes of a name
 	inflate inflater
 	bases   bases
-	work    int64 // steps that reading has taken
+	work    int64         // steps that reading has taken
+	dear    map[spot]bool // places at which putting an object together took more than one may
 }
 
 // What reading takes, in steps: a few nanoseconds each, whatever else the machine does.
 const (
 	copiedAStep = 8 // bytes of a delta's base that are copied; inflating takes a step a byte
 	entrySteps  = 500
-	// maxWork is what one object may take: hundreds of deltas of a file of 8 MB, on each other.
-	maxWork = 250_000_000
+	// maxWork is what one object may take: more than the 50 deltas of a file of 8 MB that git puts
+	// on each other.
+	maxWork = 80_000_000
 )
 
 // Work is what all reading has taken until now, in steps of some nanoseconds. It depends on the
