@@ -106,15 +106,12 @@ func groundOf(file string, surveyed []string) string {
 	if why := origin.OthersMayWrite(filepath.Join(here, file)); why != "" && runtime.GOOS != "windows" {
 		return why
 	}
-	c, reader, err := readingKnowledge(shippedAlone)
+	c, reader, err := readingKnowledge(nil)
 	if err != nil {
 		return "it cannot be told where it lies"
 	}
 	return origin.On(origin.Disk(here), reader, sharedFolders(c)).Folder(origin.Slashed(here))
 }
-
-// shippedAlone is the knowledge that comes with Wexo.
-var shippedAlone []fs.FS
 
 func realFolder(dir string) (string, error) {
 	if at, _ := splitRepository(dir); isFolder(at) {
