@@ -106,9 +106,10 @@ func (b *blame) of(what blamedFor) int {
 // reaches reports whether a glob names a file, or a folder that it lies in.
 func (b *blame) reaches(text, file string) bool {
 	for at := file; at != "." && at != ""; at = path.Dir(at) {
-		if b.looked++; b.looked > mostLooked {
+		if b.looked == mostLooked {
 			return false
 		}
+		b.looked++
 		if glob.Match(text, at) {
 			return true
 		}

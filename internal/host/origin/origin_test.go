@@ -151,3 +151,18 @@ func TestWhereFilesComeFrom(t *testing.T) {
 	assert.Contains(t, m.Folder(at("work/shop/tools")), "somebody's source")
 	assert.Empty(t, m.Folder(at(".nodes")))
 }
+
+// FuzzIndex: whatever an index holds, asking it ends.
+func FuzzIndex(f *testing.F) {
+	f.Add([]byte("DIRC\x00\x00\x00\x02\x00\x00\x00\x00" + strings.Repeat("x", 20)))
+	f.Add([]byte("DIRC\x00\x00\x00\x04\x00\x00\x00\x01" + strings.Repeat("\x00", 90)))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		home := t.TempDir()
+		lay(t, home, map[string]string{".beds/.git/index": string(data), ".beds/.git/HEAD": "ref: refs/heads/main\n", ".beds/22.1.0/bin/node": "x"})
+		c, err := catalogue.Embedded()
+		require.NoError(t, err)
+		reader, err := reading.New(c)
+		require.NoError(t, err)
+		_ = origin.On(origin.Disk(home), reader, func(dir string) bool { return dir == home }).Source(node(filepath.Join(home, ".beds/22.1.0")))
+	})
+}
