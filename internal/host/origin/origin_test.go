@@ -6,6 +6,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"testing/fstest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -156,13 +157,12 @@ func TestWhereFilesComeFrom(t *testing.T) {
 func FuzzIndex(f *testing.F) {
 	f.Add([]byte("DIRC\x00\x00\x00\x02\x00\x00\x00\x00" + strings.Repeat("x", 20)))
 	f.Add([]byte("DIRC\x00\x00\x00\x04\x00\x00\x00\x01" + strings.Repeat("\x00", 90)))
+	c, err := catalogue.Embedded()
+	require.NoError(f, err)
+	reader, err := reading.New(c)
+	require.NoError(f, err)
 	f.Fuzz(func(t *testing.T, data []byte) {
-		home := t.TempDir()
-		lay(t, home, map[string]string{".beds/.git/index": string(data), ".beds/.git/HEAD": "ref: refs/heads/main\n", ".beds/22.1.0/bin/node": "x"})
-		c, err := catalogue.Embedded()
-		require.NoError(t, err)
-		reader, err := reading.New(c)
-		require.NoError(t, err)
-		_ = origin.On(origin.Disk(home), reader, func(dir string) bool { return dir == home }).Source(node(filepath.Join(home, ".beds/22.1.0")))
+		home := fstest.MapFS{"home/.git/index": {Data: data}, "home/.git/HEAD": {Data: []byte("ref: refs/heads/main\n")}, "home/22.1.0/bin/node": {Data: []byte("x"), Mode: 0o755}}
+		_ = origin.On(home, reader, func(string) bool { return false }).Source(node("/home/22.1.0"))
 	})
 }
