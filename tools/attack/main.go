@@ -104,7 +104,7 @@ var attacks = []struct {
 	{"machines, bodies and paths of others", time.Minute, takingOver},
 	{"other names of the data file", time.Minute, names},
 	{"who asks and does not read", 3 * time.Minute, slowReaders},
-	{"images that are traps", time.Minute, traps},
+	{"images that are traps", 3 * time.Minute, traps},
 	{"thousands of folders", 5 * time.Minute, manyFolders},
 }
 

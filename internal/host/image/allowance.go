@@ -12,7 +12,7 @@ const (
 	// mostTimes is how many times its own size an image may take unpacked, once it takes more than
 	// plainUnpacked: what people build has been packed to a third, and a trap to a thousandth.
 	mostTimes     = 50
-	plainUnpacked = 256 << 20
+	plainUnpacked = 64 << 20
 	// leftFree is how much of the disk stays free, in bytes. It is looked at whenever so much more
 	// was written as lookEvery says.
 	leftFree  = 1 << 30

@@ -15,7 +15,6 @@ import (
 	"sort"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -148,10 +147,8 @@ func TestDeltasHaveAnEnd(t *testing.T) {
 	for range 2 {
 		opened, err := repo.Open(t.Context(), repo.Location{Path: dir, Kind: repo.Git}, repo.Reading{})
 		require.NoError(t, err)
-		began := time.Now()
 		_, err = fs.ReadFile(opened, "package.json")
 		assert.ErrorContains(t, err, "takes more work")
-		assert.Less(t, time.Since(began), 20*time.Second)
 		work := opened.FS.(interface{ Work() int64 }).Work()
 		assert.Greater(t, work, int64(80_000_000))
 		assert.Less(t, work, int64(100_000_000))
