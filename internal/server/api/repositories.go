@@ -177,6 +177,7 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 	}
 	out := RepositoryDetail{Name: reading.Repository, Path: reading.Path, Ref: reading.Ref, Commit: reading.Commit, ReadAt: reading.ReadAt, Notice: read.Notice, Folders: []FolderDetail{}}
 	out.Subjects = len(read.Subjects)
+	concerning := concerningOf(read.Result)
 	for _, i := range shownSubjects(read.Result, value(r.Params.Folder), value(r.Params.Tool)) {
 		if ctx.Err() != nil {
 			return nil, ctx.Err()
@@ -186,7 +187,7 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 			out.Folders = append(out.Folders, FolderDetail{Path: subject.Folder, Tools: []ToolDetail{}})
 		}
 		at := &out.Folders[len(out.Folders)-1]
-		at.Tools = append(at.Tools, tool(v, read.Result, i))
+		at.Tools = append(at.Tools, tool(v, read.Result, i, concerning.of(subject)))
 	}
 	var loose []*assess.Finding
 	for _, f := range read.Findings {
@@ -206,7 +207,7 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 }
 
 // mostSubjects is how many folders and tools are told of in one answer: nobody looks over more.
-const mostSubjects = 200
+const mostSubjects = 400
 
 // shownSubjects are the subjects that are told of, in their order: those with the worst findings,
 // where there are very many, and the one that is asked for.
@@ -285,14 +286,47 @@ func (s *Server) unread(ctx context.Context, name string) (GetRepositoryResponse
 }
 
 // tool is all of one tool in one folder.
-func tool(v *view.View, r *assess.Result, n int) ToolDetail {
-	subject, t := r.Subjects[n], v.NewTrace(r, n, v.Day)
-	var own []*assess.Finding
-	for _, f := range r.Findings {
-		if f.Concerns(subject) {
-			own = append(own, f)
+// concerning finds the findings that concern a subject without looking at all of them for each.
+type concerning struct {
+	all       []*assess.Finding
+	at        map[folderTool][]int // of one folder and tool
+	ofSubject map[*assess.Subject][]int
+	wide      []int // of several folders or tools
+}
+
+type folderTool struct{ folder, tool string }
+
+func concerningOf(r *assess.Result) *concerning {
+	c := &concerning{all: r.Findings, at: map[folderTool][]int{}, ofSubject: map[*assess.Subject][]int{}}
+	for i, f := range r.Findings {
+		switch {
+		case f.View != nil || f.Verdict != nil && f.Verdict.Wide:
+			c.wide = append(c.wide, i)
+		case f.Tool != nil:
+			key := folderTool{f.Folder, f.Tool.Name}
+			c.at[key] = append(c.at[key], i)
+			if s := f.Subject; s != nil && s.Folder != f.Folder {
+				c.ofSubject[s] = append(c.ofSubject[s], i)
+			}
 		}
 	}
+	return c
+}
+
+func (c *concerning) of(s *assess.Subject) []*assess.Finding {
+	places := slices.Concat(c.at[folderTool{s.Folder, s.Tool.Name}], c.ofSubject[s], c.wide)
+	slices.Sort(places)
+	var out []*assess.Finding
+	for _, i := range slices.Compact(places) {
+		if c.all[i].Concerns(s) {
+			out = append(out, c.all[i])
+		}
+	}
+	return out
+}
+
+func tool(v *view.View, r *assess.Result, n int, own []*assess.Finding) ToolDetail {
+	subject, t := r.Subjects[n], v.NewTrace(r, n, v.Day)
 	return ToolDetail{Tool: t.Tool, Title: subject.Tool.Title, Claims: claimsOf(t.Claims), Feasible: t.Feasible, Conflict: claimsOf(t.Conflict),
 		Resolutions: resolutionsOf(t.Resolutions), Findings: findings(v, own), Ruler: ruler(v.RulerOf(r, n))}
 }
