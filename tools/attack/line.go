@@ -270,10 +270,13 @@ func slowReaders(ctx context.Context, a *arena) error {
 // traps are images that are small and unpack to much.
 func traps(ctx context.Context, a *arena) error {
 	var packed bytes.Buffer
-	z := gzip.NewWriter(&packed)
+	z, err := gzip.NewWriterLevel(&packed, gzip.BestSpeed)
+	if err != nil {
+		return err
+	}
 	archive := tar.NewWriter(z)
-	zeros := make([]byte, 32<<20)
-	for i := range 40 {
+	zeros := make([]byte, 8<<20)
+	for i := range a.rounds(40, 10) {
 		if err := archive.WriteHeader(&tar.Header{Name: fmt.Sprintf("usr/bin/x%d", i), Mode: 0o755, Size: int64(len(zeros)), Typeflag: tar.TypeReg}); err != nil {
 			return err
 		}

@@ -19,7 +19,7 @@ func TestAnImageThatIsATrap(t *testing.T) {
 	z := gzip.NewWriter(&packed)
 	archive := tar.NewWriter(z)
 	zeros := make([]byte, 16<<20)
-	for i := range 20 { // programs are kept whole
+	for i := range 6 { // programs are kept whole
 		name := filepath.Join("usr/bin", string(rune('a'+i)))
 		require.NoError(t, archive.WriteHeader(&tar.Header{Name: name, Mode: 0o755, Size: int64(len(zeros)), Typeflag: tar.TypeReg}))
 		_, err := archive.Write(zeros)
