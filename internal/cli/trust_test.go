@@ -173,10 +173,11 @@ func TestWhatOwnRulesTakeAway(t *testing.T) {
 	assert.Equal(t, 1, status)
 	assert.Contains(t, errs, "Repositories' own rules take away 3 errors, in 1 repository; wexo survey --strict counts them.")
 	_, _, _ = survey("leave-out: ['**']\n")
-	for _, args := range [][]string{{"needs", filepath.Join(home, "shop")}, {"reconcile", "--all", filepath.Join(home, "shop")}} {
+	for _, args := range [][]string{{"needs", filepath.Join(home, "shop")}, {"needs", filepath.Join(home, "shop"), "--output", "markdown"}, {"reconcile", "--all", filepath.Join(home, "shop")}} {
 		_, out, errs := wexo(t, append(args, "--worktree", "--inventory", filepath.Join(home, "bench.json"))...)
 		assert.Contains(t, out+errs, "Repositories' own rules take away 2 claims, 3 errors", args)
 		assert.NotContains(t, out, "has all that is asked for.")
+		assert.NotContains(t, out, "all that is asked for is there")
 	}
 	for config, want := range map[string]int{"none.yaml": 1, "some.yaml": 0} {
 		status, out, _ = survey("leave-out: ['**']\n", "--config", filepath.Join(home, config))

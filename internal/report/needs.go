@@ -192,8 +192,13 @@ func NeedsMarkdown(w io.Writer, n Needs, c *catalogue.Catalogue) error {
 	switch {
 	case n.Asking == 0:
 		p.linef("It is not known. %s", nothingAsks)
+	case len(n.Install) == 0 && n.Taken != "":
+		p.linef("Nothing, but for what is taken away.")
 	case len(n.Install) == 0:
 		p.linef("Nothing: all that is asked for is there.")
+	}
+	if n.Taken != "" {
+		p.linef("%s\n", marked(n.Taken))
 	}
 	for _, in := range n.Install {
 		p.linef("- [ ] %s%s: for %s", marked(installed(in, c)), marked(strings.Replace(supported(in), "  ", ", ", 1)), marked(strings.Join(in.AskedBy, ", ")))

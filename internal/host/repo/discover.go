@@ -1,6 +1,6 @@
-// Package repo finds repositories on disk and opens them as file systems: a git ref
-// through one git process that only reads objects, a working tree or plain folder
-// through a root that no link leads out of.
+// Package repo finds repositories on disk and opens them as file systems: a git ref by
+// reading git's objects where they lie, a working tree or plain folder through a root that
+// no link leads out of. It starts no program for it.
 package repo
 
 import (

@@ -98,8 +98,8 @@ func (s *Store) NewOwner(ctx context.Context, name string, now time.Time) (id in
 }
 
 // BindToken binds a collector's token to the machine that it sends, where nobody holds that: no
-// token speaks for it, and nobody has sent it. It stays as it is where the token speaks for
-// another, or another collector's token for this one.
+// token speaks for it, and nobody has sent it. A token that speaks for a machine
+// already stays with that one.
 func (s *Store) BindToken(ctx context.Context, id int64, machine string) (bound string, err error) {
 	err = s.inTransaction(ctx, func(tx *sqlx.Tx) error {
 		_, err := tx.ExecContext(ctx, `UPDATE tokens SET machine = ?2 WHERE id = ?1 AND machine = '' AND
