@@ -71,6 +71,13 @@ export const classes = {
     severity: "error",
     help: "the pin names a version that was never released, or a vendor nobody knows",
   },
+  "rules-undecided": {
+    title: "Rules undecided",
+    short: "Undecided",
+    mark: "question",
+    severity: "error",
+    help: "more is said of a folder's tools than can be weighed together, or a rule has more choices than are written out: whether all can hold is not known",
+  },
   "installation-broken": {
     title: "Installation broken",
     short: "Broken",

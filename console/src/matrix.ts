@@ -39,7 +39,7 @@ export function useMatrix(lens: Lens) {
     const first = q.data?.pages[0];
     return first && { ...first, rows: q.data?.pages.flatMap((p) => p.rows) ?? [] };
   }, [q.data]);
-  return { matrix, error: q.error };
+  return { matrix, error: q.error, again: () => void fetchNextPage() };
 }
 
 /** Whether it cannot be told what runs for some tool on some machine, or nothing does. */

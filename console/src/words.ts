@@ -137,6 +137,9 @@ export function bytes(n: number): string {
 export function nothingFound(overview: Schemas["Overview"] | undefined): string {
   if (!overview || overview.repositories === 0) return "No repository has been read yet.";
   if (overview.machines === 0) return "No machine has sent its inventory yet: what would run is not known.";
+  if (overview.unseen.total > 0) {
+    return `No finding is recorded, but ${plural(overview.unseen.total, "thing")} ${overview.unseen.total === 1 ? "was" : "were"} not seen (the overview names them).`;
+  }
   if (overview.untold > 0) {
     return `No finding is recorded, but of ${plural(overview.untold, "repository", "repositories")} it cannot be told what runs everywhere, or nothing does.`;
   }

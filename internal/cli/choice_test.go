@@ -61,18 +61,27 @@ func TestSurveyOfSomeFindings(t *testing.T) {
 	}
 }
 
-// TestRulesOfTheEstateThatChangeNothing are told with --verbose, where no repository had a use
-// for them.
+// TestRulesOfTheEstateThatChangeNothing are findings of every report of the estate, where no
+// repository had a use for them; of one repository they are told with --verbose.
 func TestRulesOfTheEstateThatChangeNothing(t *testing.T) {
 	t.Setenv("XDG_CACHE_HOME", t.TempDir())
 	dir := lay(t, map[string]string{"bench.json": benchInventory, "work/ferns/ops/node.txt": "18\n", "work/ferns/go.mod": "module ferns\n", "work/mosses/.node-version": "18\n",
 		"wexo.yaml": "claims:\n  - {files: [ops/node.txt], tool: node}\n  - {files: [ops/nod.txt], tool: node}\nleave-out:\n  - never\nrepositories:\n  moss*:\n    leave-out: [old]\n"})
 	for _, fresh := range []string{"--fresh=true", "--fresh=false", "--fresh=false"} { // what is remembered says the same
-		_, _, errors := wexo(t, "survey", fresh, "--verbose", "--config", filepath.Join(dir, "wexo.yaml"), "--inventory", filepath.Join(dir, "bench.json"), filepath.Join(dir, "work"))
-		const idle = ": this rule changes nothing in any of the repositories"
-		for _, line := range []string{":3", ":5", ":8"} {
-			assert.Contains(t, errors, filepath.Join(dir, "wexo.yaml")+line+idle)
+		args := []string{"survey", fresh, "--config", filepath.Join(dir, "wexo.yaml"), "--inventory", filepath.Join(dir, "bench.json")}
+		_, out, _ := wexo(t, append(args, "--output", "json", filepath.Join(dir, "work"))...)
+		d, err := report.ReadDocument(strings.NewReader(out))
+		require.NoError(t, err)
+		var idle []int
+		for _, f := range d.Findings {
+			if f.Class == "rule-idle" {
+				idle = append(idle, f.Evidence[0].Line)
+				assert.Equal(t, "wexo.yaml", f.Evidence[0].File)
+			}
 		}
-		assert.Equal(t, 3, strings.Count(errors, idle), errors)
+		assert.ElementsMatch(t, []int{3, 5, 8}, idle)
+		_, out, errors := wexo(t, append(args, "--verbose", filepath.Join(dir, "work/ferns"))...)
+		assert.Equal(t, 3, strings.Count(errors, ": this rule changes nothing in any of the repositories"), errors)
+		assert.NotContains(t, out, "rule idle")
 	}
 }

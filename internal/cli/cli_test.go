@@ -64,7 +64,7 @@ func TestSurveyOfTheDemo(t *testing.T) {
 	}
 	status, out, errors := wexo(t, append(args, filepath.Join(dir, "repositories"))...)
 	assert.Equal(t, 1, status, "there are errors")
-	assert.Equal(t, "Repositories' own rules take away 1 claim, 3 errors, in 1 repository; wexo survey --strict counts them.\n", errors)
+	assert.Equal(t, "Not seen, and so what rests on it is not known: volunteer-rota/package.json:4: broken JSON: invalid character '\"' after object value (expecting ',' or '}')\nRepositories' own rules take away 1 claim, 3 errors, in 1 repository; wexo survey --strict counts them.\n", errors)
 	r, err := report.ReadDocument(strings.NewReader(out))
 	require.NoError(t, err)
 	assert.Equal(t, "2026-11-16", r.AsOf)
@@ -194,7 +194,7 @@ func TestBadInput(t *testing.T) {
 	assert.NotEqual(t, 2, status)
 	status, _, errors = wexo(t, "survey", filepath.Join(dir, "empty"))
 	assert.Equal(t, 3, status)
-	assert.Contains(t, errors, "no repository found below")
+	assert.Contains(t, errors, "no repository is found there")
 }
 
 func TestWrongUsage(t *testing.T) {

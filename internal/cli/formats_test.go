@@ -40,7 +40,11 @@ func TestWhatIsWrittenFitsItsSchema(t *testing.T) {
 		"inventory.schema.json": {"inventory", "--output", "json", "--root", at("machines/potting-bench"), "--name", "potting-bench"},
 	} {
 		status, out, errors := wexo(t, args...)
-		require.Equal(t, 0, status, errors)
+		want := 0
+		if args[0] == "needs" {
+			want = 3 // one of the demo's files cannot be read
+		}
+		require.Equal(t, want, status, errors)
 		value, err := jsonschema.UnmarshalJSON(strings.NewReader(out))
 		require.NoError(t, err)
 		s := schemaNamed(t, schema)
@@ -49,7 +53,7 @@ func TestWhatIsWrittenFitsItsSchema(t *testing.T) {
 			continue
 		}
 		report := value.(map[string]any)
-		for _, key := range []string{"asOf", "machines", "repositories", "findings", "causes", "summary", "wexo", "format"} {
+		for _, key := range []string{"asOf", "machines", "repositories", "findings", "causes", "unseen", "summary", "wexo", "format"} {
 			was := report[key]
 			delete(report, key)
 			assert.Error(t, s.Validate(report), key)

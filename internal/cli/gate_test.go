@@ -76,10 +76,12 @@ func TestAGateThatCannotLie(t *testing.T) {
 	assert.Equal(t, 3, status, out)
 
 	status, out = survey(dir)
-	assert.Equal(t, 0, status, "those found below a folder are told of")
+	assert.Equal(t, 3, status, "those found below a folder count as those that are named")
 	assert.True(t, strings.HasSuffix(out, "6 of 7 repositories could not be read: nothing of them is checked.\n"), out)
-	status, out = survey("--strict", dir)
-	assert.Equal(t, 3, status, "with --strict each counts")
+	require.NoError(t, os.Mkdir(filepath.Join(t.TempDir(), "empty"), 0o755))
+	status, out = survey(good, t.TempDir())
+	assert.Equal(t, 3, status, "a folder that holds none was named too")
+	assert.Contains(t, out, "no repository is found there")
 	status, _ = survey(filepath.Join(dir, "nowhere"), good)
 	assert.Equal(t, 3, status)
 

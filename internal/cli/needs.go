@@ -13,10 +13,10 @@ import (
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/remedy"
+	"wexo/internal/core/unseen"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
 	"wexo/internal/survey"
-	"wexo/internal/terminal"
 )
 
 // needsOutputs are the forms in which needs are written.
@@ -63,17 +63,11 @@ func runNeeds(cmd *cobra.Command, s Streams, l looking, by freshness, args []str
 		args = []string{"."}
 	}
 	l.whole, l.named = true, args
-	var problems []error
+	var below found
 	got, c, err := take(cmd, l, by, func(reader *reading.Reader) ([]repo.Location, error) {
-		var found []repo.Location
-		found, problems = repo.Discover(args, reader.Marks)
-		for _, p := range problems {
-			_ = terminal.Printf(s.Err, "wexo: %v\n", p)
-		}
-		if len(found) == 0 {
-			return nil, failed("no repository found below %s; name a folder that is a repository or holds some", args[0])
-		}
-		return found, nil
+		var err error
+		below, err = discover(s, reader, args)
+		return below.locations, err
 	}, func(int) func(int, survey.ReadRepository) { return nil })
 	if err != nil {
 		return err
@@ -98,13 +92,12 @@ func runNeeds(cmd *cobra.Command, s Streams, l looking, by freshness, args []str
 	}
 	said := report.NewNeeds(needs, machines[at].Name(), got.judge.Day)
 	said.Taken = report.TakenOf(got.judge.Reads)
+	said.Unseen = append(report.UnseenOn(got.judge.Reads, at), below.gaps...)
+	unseen.Sort(said.Unseen)
 	if err := writeNeeds(s, said, c, output); err != nil {
 		return failed("what is needed cannot be written: %v", err)
 	}
-	if len(problems) > 0 {
-		return &exitError{status: exitWork}
-	}
-	return nil
+	return ending(said.Unseen, nil, false)
 }
 
 func namesOf(machines []*inventory.Machine) string {
@@ -158,5 +151,8 @@ func needsOnServer(cmd *cobra.Command, s Streams, r remote, args []string) error
 	if err != nil {
 		return err
 	}
-	return writeNeeds(s, n, k.Catalogue, output)
+	if err := writeNeeds(s, n, k.Catalogue, output); err != nil {
+		return failed("what is needed cannot be written: %v", err)
+	}
+	return ending(n.Unseen, nil, false)
 }

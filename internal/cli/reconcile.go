@@ -2,17 +2,16 @@ package cli
 
 import (
 	"net/http"
-	"strings"
 
 	"github.com/spf13/cobra"
 
 	"wexo/internal/client"
 	"wexo/internal/core/assess"
 	"wexo/internal/core/reading"
+	"wexo/internal/core/unseen"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
 	"wexo/internal/survey"
-	"wexo/internal/terminal"
 )
 
 func newReconcile(s Streams) *cobra.Command {
@@ -67,6 +66,7 @@ func reconcileOne(cmd *cobra.Command, s Streams, l looking, by freshness, arg, o
 		return failed("%s says nothing of any tool there", result.Name)
 	}
 	answer := got.judge.Report(Version).NewReconciled(result, viewed, joint, got.judge.Day)
+	answer.Unseen = unseen.For(got.judge.Gaps(), viewed.Folder, "")
 	return writeReconciled(s, answer, output)
 }
 
@@ -83,27 +83,21 @@ func writeReconciled(s Streams, r report.Reconciled, output string) error {
 	case !r.Decided:
 		return &exitError{status: exitWork}
 	case !r.Feasible:
-		return &exitError{status: exitFindings}
+		return ending(r.Unseen, &exitError{status: exitFindings}, false)
 	}
-	return nil
+	return ending(r.Unseen, nil, false)
 }
 
 func reconcileAll(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []string, output string) error {
-	var problems []error
+	var below found
 	l.named = dirs
 	got, _, err := take(cmd, l, by, func(reader *reading.Reader) ([]repo.Location, error) {
-		var locations []repo.Location
-		locations, problems = repo.Discover(dirs, reader.Marks)
-		if len(locations) == 0 {
-			return nil, failed("no repository found below %s", strings.Join(dirs, ", "))
-		}
-		return locations, nil
+		var err error
+		below, err = discover(s, reader, dirs)
+		return below.locations, err
 	}, func(int) func(int, survey.ReadRepository) { return nil })
 	if err != nil {
 		return err
-	}
-	for _, p := range problems {
-		_ = terminal.Printf(s.Err, "wexo: %v\n", p)
 	}
 	tellTaken(cmd, got)
 	out := report.NewSettling(got.judge.Day, len(got.judge.Reads))
@@ -116,19 +110,24 @@ func reconcileAll(cmd *cobra.Command, s Streams, l looking, by freshness, dirs [
 	if cmd.Context().Err() != nil {
 		return failed("the search was stopped")
 	}
+	out.Unseen = append(got.judge.Gaps(), below.gaps...)
+	unseen.Sort(out.Unseen)
 	out.Rank()
 	if output == "json" {
 		err = writeJSON(s.Out, out)
 	} else {
 		err = report.SettlingText(s.Out, out, styleFor(s.Out))
 	}
+	var answer error
 	switch {
 	case err != nil:
 		return failed("the answer cannot be written: %v", err)
 	case out.Apart > 0:
-		return &exitError{status: exitFindings}
+		answer = &exitError{status: exitFindings}
+	case out.Undecided > 0:
+		answer = &exitError{status: exitWork}
 	}
-	return nil
+	return ending(out.Unseen, answer, false)
 }
 
 // reconcileOnServer prints the joint answer of a repository that a running service knows.

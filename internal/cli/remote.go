@@ -189,10 +189,8 @@ func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, only choosi
 		return failed("the report cannot be written: %v", err)
 	case cmd.Context().Err() != nil:
 		return failed("the survey was stopped")
-	case g.strict && document.Summary.Unread > 0:
-		return &exitError{status: exitWork}
 	}
-	return g.judged(document.Summary)
+	return g.ending(document.Summary, document.Unseen)
 }
 
 // givenDay is the day that was asked for, by option, variable or configuration; nil leaves

@@ -3,7 +3,6 @@ package cli
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -19,6 +18,7 @@ import (
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/unseen"
 	"wexo/internal/core/userrule"
 	"wexo/internal/host/probe"
 	"wexo/internal/host/repo"
@@ -105,8 +105,9 @@ func newSurvey(s Streams) *cobra.Command {
 			"support. A folder that is a repository is taken itself, otherwise every repository below it.\n" +
 			"Few repositories are shown one by one; of many, the causes are, those that touch most first.\n" +
 			"Nothing of a repository is run. Exit status: 0 nothing at or above --fail-on, 1 findings at or\n" +
-			"above it, 2 wrong usage, 3 the work could not be done: a repository that was named could not be\n" +
-			"read, or with --strict any of those found. With --server, a running service surveys its own\n" +
+			"above it, 2 wrong usage, 3 something was not found, not read or not decided, so that what rests on\n" +
+			"it is not known: what could not be had at all in any case, what cannot be understood where nothing\n" +
+			"was found and --fail-on is not never. With --server, a running service surveys its own\n" +
 			"repositories, and its report is printed and judged in the same way.",
 		Example: "  wexo survey ~/work\n  wexo survey --inventory agent.json --as-of 2027-05-01 ~/work\n  wexo survey --class end-of-life,support-ending --tool node ~/work\n  wexo survey --worktree --output json ~/work/shop | jq .summary",
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -138,7 +139,7 @@ func newSurvey(s Streams) *cobra.Command {
 	only.flags(cmd)
 	cmd.Flags().BoolVar(&g.each, "each", false, "print every finding, those of test data, examples and vendored code too, instead of their causes")
 	cmd.Flags().BoolVar(&g.verbose, "verbose", false, "also tell what was not read or not understood, and why")
-	cmd.Flags().BoolVar(&g.strict, "strict", false, "exit with 3 where any repository could not be read, not only one that was named, and count what repositories' own rules take away")
+	cmd.Flags().BoolVar(&g.strict, "strict", false, "count what repositories' own rules take away")
 	cmd.Flags().StringVar(&r.output, "output", "text", "write the report as text or json")
 	cmd.Flags().StringVar(&g.failOn, "fail-on", "error", "exit with 1 where a finding is at or above: error, warning, note or never")
 	cmd.Flags().StringVar(&r.server, "server", "", "survey the repositories of a running service at this `URL` instead")
@@ -205,6 +206,8 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 		return out, c, err
 	}
 	estate := survey.NewEstate(k.Book, cfg.Policy)
+	estate.Rules, estate.File = cfg.Rules, filepath.Base(cfg.file)
+	estate.Part = survey.Part{Repositories: !slices.ContainsFunc(locations, func(l repo.Location) bool { return !l.Named }), Machines: len(l.inventories) == 0}
 	out.estate, out.rules, out.config = estate, cfg.Rules, cfg.file
 	entries := make([]survey.Entry, len(locations))
 	reads.After = func(i int, r survey.ReadRepository) { entries[i] = estate.Prepare(r) }
@@ -227,25 +230,20 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []string, g gate, only choosing) error {
 	untouched := make([]byte, ballast)
 	defer runtime.KeepAlive(untouched)
-	var problems []error
-	var locations []repo.Location
+	var below found
 	var shown *progress
 	var chosen assess.Choice
 	l.named = dirs
 	got, c, err := take(cmd, l, by, func(reader *reading.Reader) ([]repo.Location, error) {
-		locations, problems = repo.Discover(dirs, reader.Marks)
-		for _, p := range problems {
-			_ = terminal.Printf(s.Err, "wexo: %v\n", p)
-		}
-		if len(locations) == 0 {
-			return nil, failed("no repository found below %s; name a folder that is a repository or holds some", strings.Join(dirs, ", "))
-		}
 		var err error
+		if below, err = discover(s, reader, dirs); err != nil {
+			return nil, err
+		}
 		if chosen, err = only.of(reader.Catalogue()); err != nil {
 			return nil, err
 		}
-		locations, err = only.among(locations)
-		return locations, err
+		below.locations, err = only.among(below.locations)
+		return below.locations, err
 	}, func(total int) func(int, survey.ReadRepository) {
 		shown = newProgress(s.Err, total)
 		return shown.step
@@ -259,9 +257,12 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 	tellPassedOver(s.Err, got.local)
 	if g.verbose {
 		tellSkipped(s.Err, got.read)
-		tellIdle(s.Err, got)
+		if below.named() { // of an estate it is a finding
+			tellIdle(s.Err, got)
+		}
 	}
 	r := got.judge.Report(Version)
+	r.NotSeen(below.gaps)
 	if got.local != nil || only.repositories != nil {
 		r.WithoutUnneeded() // a few repositories do not tell what else a machine is for
 	}
@@ -276,36 +277,24 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 	if left := only.said(); left != "" {
 		_ = terminal.Printf(s.Err, "%s: %d of %s; the others are not told and fail no gate.\n", left, r.Summary.Count(), sentence.Count(all, "finding", "findings"))
 	}
-	if g.output != "text" && r.Summary.Unread > 0 {
-		_ = terminal.Printf(s.Err, "%s\n", report.Unread(r.Summary))
+	if g.output != "text" {
+		if r.Summary.Unread > 0 {
+			_ = terminal.Printf(s.Err, "%s\n", report.Unread(r.Summary))
+		}
+		tellUnseen(s, r.Unseen())
 	}
 	if g.output != "text" && r.Summary.Taken.Repositories > 0 {
 		_ = terminal.Printf(s.Err, "%s\n", report.TakenBy(r.Summary))
 	}
-	switch {
-	case cmd.Context().Err() != nil:
+	if cmd.Context().Err() != nil {
 		return failed("the survey was stopped")
-	case g.unread(problems, locations, got.read):
-		return &exitError{status: exitWork}
 	}
-	return g.judged(r.Summary)
+	return g.ending(r.Summary, r.Unseen())
 }
 
-// unread tells whether something was not read that had to be: what was named, or with
-// strict anything.
-func (g gate) unread(problems []error, locations []repo.Location, read []survey.ReadRepository) bool {
-	for _, p := range problems {
-		var closed *repo.Closed
-		if g.strict || !errors.As(p, &closed) {
-			return true
-		}
-	}
-	for i, r := range read {
-		if r.Unread != "" && (g.strict || locations[i].Named) {
-			return true
-		}
-	}
-	return false
+// ending is the exit status that a report calls for, with what was not seen.
+func (g gate) ending(s report.Summary, gaps []unseen.Gap) error {
+	return ending(gaps, g.judged(s), g.failOn == "never")
 }
 
 // tellSkipped names every folder that was not read, what was not understood in the files that

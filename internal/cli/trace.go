@@ -12,6 +12,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/reading"
+	"wexo/internal/core/unseen"
 	"wexo/internal/host/repo"
 	"wexo/internal/report"
 	"wexo/internal/survey"
@@ -88,14 +89,22 @@ func runTrace(cmd *cobra.Command, s Streams, l looking, by freshness, arg string
 	if err != nil {
 		return err
 	}
-	return writeTrace(s, got.judge.Report(Version).NewTrace(result, n, got.judge.Day), c, output)
+	said := got.judge.Report(Version).NewTrace(result, n, got.judge.Day)
+	said.Unseen = unseen.For(got.judge.Gaps(), folder, tool.Name)
+	return writeTrace(s, said, c, output)
 }
 
 func writeTrace(s Streams, t report.Trace, c *catalogue.Catalogue, output string) error {
+	var err error
 	if output == "json" {
-		return writeJSON(s.Out, t)
+		err = writeJSON(s.Out, t)
+	} else {
+		err = report.TraceText(s.Out, t, c, styleFor(s.Out))
 	}
-	return report.TraceText(s.Out, t, c, styleFor(s.Out))
+	if err != nil {
+		return failed("the trace cannot be written: %v", err)
+	}
+	return ending(t.Unseen, nil, false)
 }
 
 // splitRepository parts DIR:FOLDER; a folder of that whole name wins.

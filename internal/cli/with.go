@@ -15,8 +15,10 @@ import (
 	"wexo/internal/core/day"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/unseen"
 	"wexo/internal/host/origin"
 	"wexo/internal/host/repo"
+	"wexo/internal/report"
 	"wexo/internal/terminal"
 )
 
@@ -97,6 +99,9 @@ func chooseFor(cmd *cobra.Command, s Streams, l looking, by freshness, arg strin
 		return out, err
 	}
 	result := got.judge.Reads[0].Result
+	if gaps := unseen.Blinding(unseen.For(got.judge.Gaps(), folder, "")); len(gaps) > 0 && !nearest {
+		return out, failed("%s; what the folder asks for is not known. Mend it, or give --nearest", report.Unseen(gaps))
+	}
 	trust := trusting(c)
 	var refused []string
 	way := "wexo reconcile " + arg + " tells why"

@@ -273,6 +273,51 @@ func (e FindingSeverity) Valid() bool {
 	}
 }
 
+// Defines values for GapKind.
+const (
+	GapKindMissing   GapKind = "missing"
+	GapKindUndecided GapKind = "undecided"
+	GapKindUnmatched GapKind = "unmatched"
+	GapKindUnread    GapKind = "unread"
+)
+
+// Valid indicates whether the value is a known member of the GapKind enum.
+func (e GapKind) Valid() bool {
+	switch e {
+	case GapKindMissing:
+		return true
+	case GapKindUndecided:
+		return true
+	case GapKindUnmatched:
+		return true
+	case GapKindUnread:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for GapWeight.
+const (
+	Lost GapWeight = "lost"
+	Open GapWeight = "open"
+	Told GapWeight = "told"
+)
+
+// Valid indicates whether the value is a known member of the GapWeight enum.
+func (e GapWeight) Valid() bool {
+	switch e {
+	case Lost:
+		return true
+	case Open:
+		return true
+	case Told:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for InventoryFormat.
 const (
 	WexoInventory1 InventoryFormat = "wexo.inventory/1"
@@ -884,6 +929,30 @@ type FolderDetail struct {
 	Tools []ToolDetail `json:"tools"`
 }
 
+// Gap Something that was named and not found, found and not read, written and not matched, or asked and not decided
+type Gap struct {
+	File       *string `json:"file,omitempty"`
+	Folder     *string `json:"folder,omitempty"`
+	Kind       GapKind `json:"kind"`
+	Line       *int    `json:"line,omitempty"`
+	Repository *string `json:"repository,omitempty"`
+
+	// Tools Tools that it may speak of; any where it is left out
+	Tools *[]string `json:"tools,omitempty"`
+
+	// Weight told: what is said holds without it; open: it cannot be understood; lost: it could not be had at all
+	Weight GapWeight `json:"weight"`
+
+	// What What was not seen
+	What string `json:"what"`
+}
+
+// GapKind defines model for Gap.Kind.
+type GapKind string
+
+// GapWeight told: what is said holds without it; open: it cannot be understood; lost: it could not be had at all
+type GapWeight string
+
 // Group defines model for Group.
 type Group struct {
 	Machines []string `json:"machines"`
@@ -1219,6 +1288,9 @@ type Needs struct {
 
 	// Taken What repositories' own rules take away, in words; left out where that is nothing
 	Taken *string `json:"taken,omitempty"`
+
+	// Unseen What was not seen, on which this may rest
+	Unseen []Gap `json:"unseen"`
 }
 
 // NeedsFormat defines model for Needs.Format.
@@ -1312,6 +1384,12 @@ type Overview struct {
 	// ToolNames The tools that repositories speak of
 	ToolNames []ToolName `json:"toolNames"`
 	Tools     int        `json:"tools"`
+
+	// Unseen What was not seen, on which verdicts rest
+	Unseen struct {
+		First []Gap `json:"first"`
+		Total int   `json:"total"`
+	} `json:"unseen"`
 
 	// Untold Repositories without findings, of which it cannot be told what runs on some machine, or nothing does
 	Untold int `json:"untold"`
@@ -1439,7 +1517,10 @@ type Report struct {
 	} `json:"machines"`
 	Repositories []map[string]interface{} `json:"repositories"`
 	Summary      map[string]interface{}   `json:"summary"`
-	Wexo         string                   `json:"wexo"`
+
+	// Unseen What was not seen, on which this may rest
+	Unseen []Gap  `json:"unseen"`
+	Wexo   string `json:"wexo"`
 }
 
 // ReportFormat defines model for Report.Format.
@@ -1481,11 +1562,17 @@ type RepositoryDetail struct {
 	// Subjects How many folders and tools it speaks of; folders may hold fewer
 	Subjects int      `json:"subjects"`
 	Tags     []string `json:"tags"`
+
+	// Unseen What was not seen, on which this may rest
+	Unseen []Gap `json:"unseen"`
 }
 
 // RepositoryList defines model for RepositoryList.
 type RepositoryList struct {
 	Repositories []Repository `json:"repositories"`
+
+	// Unseen Where repositories were looked for and could not be, when some are added
+	Unseen *[]Gap `json:"unseen,omitempty"`
 }
 
 // Resolution What would run on machines that come to the same
@@ -1708,6 +1795,9 @@ type Together struct {
 
 	// Ties Rules between them
 	Ties []TieInUse `json:"ties"`
+
+	// Unseen What was not seen, on which this may rest
+	Unseen []Gap `json:"unseen"`
 }
 
 // Token defines model for Token.

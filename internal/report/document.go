@@ -6,6 +6,8 @@ import (
 	"io"
 	"slices"
 	"time"
+
+	"wexo/internal/core/unseen"
 )
 
 // Document is a report that was written as JSON.
@@ -19,6 +21,7 @@ type Document struct {
 	Repositories []Repository `json:"repositories"`
 	Findings     []Finding    `json:"findings"`
 	Causes       []Cause      `json:"causes"`
+	Unseen       []unseen.Gap `json:"unseen"`
 	Summary      Summary      `json:"summary"`
 }
 
@@ -36,7 +39,7 @@ func ReadDocument(r io.Reader) (Document, error) {
 
 // Telling is the document as its text is made of it.
 func (d Document) Telling() Telling {
-	t := Telling{Summary: d.Summary}
+	t := Telling{Summary: d.Summary, Unseen: d.Unseen}
 	t.Day, _ = time.Parse(time.DateOnly, d.AsOf)
 	for _, m := range d.Machines {
 		t.Machines = append(t.Machines, m.Name)

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/unseen"
 )
 
 // WriteJSON writes the report with a line for each repository, finding and cause, so that
@@ -25,6 +26,7 @@ func (r *Report) WriteJSON(w io.Writer) error {
 	list(out, "repositories", r.Reads, func(l *line, read Read) { l.repository(r.Wording, read, r.Day) })
 	list(out, "findings", r.all(), func(l *line, f *assess.Finding) { l.finding(r.Wording, f) })
 	list(out, "causes", r.Causes(), func(l *line, c Cause) { l.cause(c) })
+	list(out, "unseen", r.Unseen(), func(l *line, g unseen.Gap) { l.gap(g) })
 	out.field(",", "summary", r.Summary)
 	out.text("\n}\n")
 	if out.err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/unseen"
 )
 
 // line is JSON in the making, without spaces: what Repository, Finding and their parts are
@@ -27,6 +28,16 @@ func quotedNames(names []string) [][]byte {
 		out[i] = appendText(nil, name)
 	}
 	return out
+}
+
+// gap writes something that was not seen.
+func (l *line) gap(g unseen.Gap) {
+	data, err := marshal(g)
+	if err != nil {
+		l.err = err
+	}
+	l.next()
+	l.b = append(l.b, data...)
 }
 
 // next parts an element from the one before it.

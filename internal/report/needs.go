@@ -10,6 +10,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/remedy"
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/unseen"
 	"wexo/internal/terminal"
 )
 
@@ -26,6 +27,21 @@ type Needs struct {
 	Asking  int            `json:"asking"` // how many of the repositories the machine builds or holds
 	// Taken says what repositories' own rules take away; empty where that is nothing.
 	Taken string `json:"taken,omitempty"`
+	// Unseen is what was not seen of the repositories: they may need more, and what serves nobody
+	// may serve them.
+	Unseen []unseen.Gap `json:"unseen"`
+}
+
+// UnseenOn is what was not seen of the repositories that matter to a machine; never nil.
+func UnseenOn(reads []Read, machine int) []unseen.Gap {
+	out := []unseen.Gap{}
+	for _, r := range reads {
+		if r.Among.Has(machine) || r.Among.Len() == 0 {
+			out = append(out, r.Gaps...)
+		}
+	}
+	unseen.Sort(out)
+	return out
 }
 
 // NeedsInstall is one toolchain to install.
@@ -57,7 +73,7 @@ type NeedsSpare struct {
 
 // NewNeeds puts needs into the format.
 func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
-	out := Needs{Format: NeedsFormat, Machine: machine, AsOf: on.Format(time.DateOnly), Install: []NeedsInstall{}, Spare: []NeedsSpare{}, Asking: n.Asking}
+	out := Needs{Format: NeedsFormat, Machine: machine, AsOf: on.Format(time.DateOnly), Install: []NeedsInstall{}, Spare: []NeedsSpare{}, Unseen: []unseen.Gap{}, Asking: n.Asking}
 	for _, in := range n.Install {
 		one := NeedsInstall{Tool: in.Tool.Name, Title: in.Tool.Title, Version: in.Text, Vendor: in.Build.Vendor, Variant: in.Build.Variant, Package: in.Build.Package, Arch: in.Build.Arch,
 			Range: in.Set.WithoutPrereleases().String(), AskedBy: in.AskedBy(), Ended: in.Ended}
@@ -88,6 +104,8 @@ func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error 
 	case n.Asking == 0:
 		p.linef("%s", p.bold("It is not known what "+terminal.Clean(n.Machine)+" needs."))
 		p.linef("  %s", nothingAsks)
+	case len(n.Install) == 0 && len(unseen.Blinding(n.Unseen)) > 0:
+		p.linef("%s", p.bold("Not all is known that "+terminal.Clean(n.Machine)+" needs: nothing is missing of what was seen."))
 	case len(n.Install) == 0 && n.Taken != "":
 		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that is asked for, but for what is taken away."))
 	case len(n.Install) == 0:
@@ -115,6 +133,7 @@ func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error 
 			p.linef("      for %s: change what they ask for", terminal.Clean(askers(in.AskedBy)))
 		}
 	}
+	p.unseen(n.Unseen)
 	if len(n.Spare) == 0 {
 		return p.err
 	}
@@ -192,6 +211,8 @@ func NeedsMarkdown(w io.Writer, n Needs, c *catalogue.Catalogue) error {
 	switch {
 	case n.Asking == 0:
 		p.linef("It is not known. %s", nothingAsks)
+	case len(n.Install) == 0 && len(unseen.Blinding(n.Unseen)) > 0:
+		p.linef("Not all is known: nothing is missing of what was seen.")
 	case len(n.Install) == 0 && n.Taken != "":
 		p.linef("Nothing, but for what is taken away.")
 	case len(n.Install) == 0:
@@ -202,6 +223,12 @@ func NeedsMarkdown(w io.Writer, n Needs, c *catalogue.Catalogue) error {
 	}
 	for _, in := range n.Install {
 		p.linef("- [ ] %s%s: for %s", marked(installed(in, c)), marked(strings.Replace(supported(in), "  ", ", ", 1)), marked(strings.Join(in.AskedBy, ", ")))
+	}
+	if gaps := unseen.Blinding(n.Unseen); len(gaps) > 0 {
+		p.linef("\n## Not seen, and so what rests on it is not known\n")
+		for _, g := range gaps {
+			p.linef("- %s", marked(g.String()))
+		}
 	}
 	if len(n.Spare) > 0 {
 		p.linef("\n## Serves none of these repositories\n")

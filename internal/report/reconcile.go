@@ -10,6 +10,7 @@ import (
 	"wexo/internal/core/claim"
 	"wexo/internal/core/rule"
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/unseen"
 )
 
 // ReconcileFormat is the name and version of the joint answer's format.
@@ -31,8 +32,10 @@ type Reconciled struct {
 	Beyond     [][]ChainLink `json:"beyond"`
 	Assignment []Assignment  `json:"assignment"`
 	// Names are the tools and components that are said something of, with their titles.
-	Names []Named    `json:"names"`
-	Ties  []TieInUse `json:"ties"`
+	Names []Named `json:"names"`
+	// Unseen is what was not seen of the repository: it may say more.
+	Unseen []unseen.Gap `json:"unseen"`
+	Ties   []TieInUse   `json:"ties"`
 }
 
 // Named is a tool or component of a folder.
@@ -91,7 +94,7 @@ type Change struct {
 // NewReconciled puts a joint answer into words.
 func (w Wording) NewReconciled(r *assess.Result, v *assess.Viewed, j *assess.Joint, on time.Time) Reconciled {
 	out := Reconciled{Format: ReconcileFormat, AsOf: on.Format(time.DateOnly), Repository: r.Name, Folder: v.Folder, Feasible: j.Feasible, Decided: j.Decided, Smallest: j.Smallest || j.Feasible,
-		Conflict: []ChainLink{}, Beyond: [][]ChainLink{}, Assignment: []Assignment{}, Names: []Named{}, Ties: []TieInUse{}}
+		Conflict: []ChainLink{}, Beyond: [][]ChainLink{}, Assignment: []Assignment{}, Names: []Named{}, Unseen: []unseen.Gap{}, Ties: []TieInUse{}}
 	for _, l := range j.Chain {
 		out.Conflict = append(out.Conflict, w.chainLink(v, l))
 	}

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/unseen"
 	"wexo/internal/terminal"
 )
 
@@ -26,13 +27,17 @@ func ReconciledText(w io.Writer, r Reconciled, style Style) error {
 	switch {
 	case !r.Decided:
 		p.linef("Not decided: more is said here than can be weighed together.")
+		p.unseen(r.Unseen)
 		return p.err
+	case r.Feasible && len(unseen.Blinding(r.Unseen)) > 0:
+		p.linef("%s", "All that was seen here can hold together; not all was.")
 	case r.Feasible:
 		p.linef("%s", "All that is said here can hold together.")
 	default:
 		p.chain(r)
 	}
 	p.assignment(r)
+	p.unseen(r.Unseen)
 	return p.err
 }
 
@@ -122,6 +127,7 @@ type Settling struct {
 	Undecided    int          `json:"undecided"`
 	Moves        []MoveRanked `json:"moves"`
 	Unsettled    []FolderName `json:"unsettled"` // that no choice of versions settles
+	Unseen       []unseen.Gap `json:"unseen"`    // what was not seen of the repositories
 	at           map[string]int
 }
 
@@ -220,5 +226,6 @@ func SettlingText(w io.Writer, s *Settling, style Style) error {
 			p.linef("  %s", terminal.Clean(path.Join(f.Repository, f.Folder)))
 		}
 	}
+	p.unseen(s.Unseen)
 	return p.err
 }

@@ -10,6 +10,7 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/unseen"
 )
 
 // Format is the name and version of the report format.
@@ -21,6 +22,7 @@ type Read struct {
 	Notice string
 	Unread string         // why it could not be read at all; empty where it could
 	Taken  []assess.Taken // what its own rules take away
+	Gaps   []unseen.Gap   // what was not seen of it
 }
 
 // Report is everything a survey found. What it holds is put into words while it is
@@ -32,6 +34,7 @@ type Report struct {
 	// Machinery is what is wrong with machines themselves, whatever the repository.
 	Machinery []*assess.Finding
 	Summary   Summary
+	Sought    []unseen.Gap // what else was not seen: folders, places that were named
 	Wording
 }
 
@@ -39,6 +42,7 @@ type Report struct {
 type Summary struct {
 	Repositories int `json:"repositories"`
 	Unread       int `json:"unread"` // repositories that could not be read
+	Unseen       int `json:"unseen"` // what else was not seen on which something rests; the report lists all of it under unseen
 	Claims       int `json:"claims"`
 	Untold       int `json:"untold"` // folders and tools of which it cannot be told what runs on some machine, or nothing does
 	Apart        int `json:"apart"`  // findings in folders of test data, examples or vendored code, which are counted nowhere else
@@ -80,6 +84,8 @@ func Build(version string, reads []Read, fleet *resolve.Fleet, on time.Time) *Re
 		r.Summary.Claims += len(read.Claims)
 		if read.Unread != "" {
 			r.Summary.Unread++
+		} else {
+			r.Summary.Unseen += len(unseen.Blinding(read.Gaps))
 		}
 		for _, f := range read.Findings {
 			if f.Apart {
@@ -93,6 +99,22 @@ func Build(version string, reads []Read, fleet *resolve.Fleet, on time.Time) *Re
 		r.Summary.Taken.add(read.Taken)
 	}
 	return r
+}
+
+// NotSeen adds what else was not seen.
+func (r *Report) NotSeen(gaps []unseen.Gap) {
+	r.Sought = append(r.Sought, gaps...)
+	r.Summary.Unseen += len(unseen.Blinding(gaps))
+}
+
+// Unseen is all that was not seen, sorted; never nil.
+func (r *Report) Unseen() []unseen.Gap {
+	out := append([]unseen.Gap{}, r.Sought...)
+	for _, read := range r.Reads {
+		out = append(out, read.Gaps...)
+	}
+	unseen.Sort(out)
+	return out
 }
 
 // WithoutUnneeded takes away what is told of installations that serve nobody.
@@ -133,11 +155,14 @@ func (r *Report) Only(c assess.Choice) {
 		only := *read.Result
 		only.Findings = slices.DeleteFunc(slices.Clone(read.Findings), func(f *assess.Finding) bool { return !c.Has(f) })
 		read.Result = &only
+		read.Gaps = slices.DeleteFunc(slices.Clone(read.Gaps), func(g unseen.Gap) bool { return !c.Speaks(g.Tools) })
 		reads = append(reads, read)
 	}
+	sought := r.Sought
 	machinery := slices.DeleteFunc(slices.Clone(r.Machinery), func(f *assess.Finding) bool { return !c.Has(f) })
 	*r = *Build(r.Wexo, reads, r.Fleet, r.Day)
 	r.OfMachines(machinery)
+	r.NotSeen(sought)
 }
 
 // Count is how many findings there are, but for those that count apart.

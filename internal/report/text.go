@@ -14,6 +14,7 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/unseen"
 	"wexo/internal/terminal"
 )
 
@@ -32,6 +33,7 @@ type Telling struct {
 	Summary      Summary
 	Repositories []Told
 	Causes       []ToldCause
+	Unseen       []unseen.Gap
 	Machinery    func() []Finding // what is wrong with machines themselves
 }
 
@@ -51,7 +53,7 @@ type ToldCause struct {
 
 // Telling is the report as its text is made of.
 func (r *Report) Telling() Telling {
-	t := Telling{Day: r.Day, Machines: r.Teller.Machines, Summary: r.Summary, Machinery: func() []Finding { return r.Findings(r.Machinery) }}
+	t := Telling{Day: r.Day, Machines: r.Teller.Machines, Summary: r.Summary, Unseen: r.Unseen(), Machinery: func() []Finding { return r.Findings(r.Machinery) }}
 	for _, read := range r.Reads {
 		t.Repositories = append(t.Repositories, Told{read.Name, read.Ref, read.Notice, read.Count(), func() []Finding { return r.Findings(read.Findings) }, read.Taken})
 	}
@@ -90,6 +92,7 @@ func Text(w io.Writer, t Telling, c *catalogue.Catalogue, style Style, each bool
 	}
 	p.notices(t)
 	p.taken(t)
+	p.unseen(t.Unseen)
 	p.foot(t.Summary)
 	return p.err
 }
@@ -122,24 +125,35 @@ func FindingsText(w io.Writer, list []Finding, c *catalogue.Catalogue, style Sty
 func (p *printer) findings(list []Finding, machines int) {
 	list = worstFirst(list)
 	for i, f := range list {
-		if i == 0 || f.Repository != list[i-1].Repository {
-			p.linef("\n%s", p.bold(cmp.Or(terminal.Clean(f.Repository), "Machines")))
+		if i == 0 || heading(f) != heading(list[i-1]) {
+			p.linef("\n%s", p.bold(heading(f)))
 		}
 		p.finding(f, machines, "")
 	}
 }
 
+// heading is under what a finding is told: its repository, or what else it is of.
+func heading(f Finding) string {
+	switch {
+	case f.Repository != "":
+		return terminal.Clean(f.Repository)
+	case f.Class == "rule-idle":
+		return "Configuration"
+	}
+	return "Machines"
+}
+
 // machinery prints what does not work on machines, and how much else there is to tell of them.
 func (p *printer) machinery(t Telling) {
-	notes, begun := 0, false
+	notes, begun := 0, ""
 	for _, f := range worstFirst(t.Machinery()) {
 		if f.Severity == assess.Note {
 			notes++
 			continue
 		}
-		if !begun {
-			p.linef("\n%s", p.bold("Machines"))
-			begun = true
+		if begun != heading(f) {
+			begun = heading(f)
+			p.linef("\n%s", p.bold(begun))
 		}
 		p.finding(f, len(t.Machines), "")
 	}
@@ -155,7 +169,7 @@ func worstFirst(list []Finding) []Finding {
 		if (a.Repository == "") != (b.Repository == "") {
 			return strings.Compare(b.Repository, a.Repository)
 		}
-		return cmp.Or(strings.Compare(a.Repository, b.Repository), b.Severity.Rank()-a.Severity.Rank())
+		return cmp.Or(strings.Compare(a.Repository, b.Repository), strings.Compare(heading(b), heading(a)), b.Severity.Rank()-a.Severity.Rank())
 	})
 	return out
 }
@@ -364,7 +378,7 @@ func (p *printer) foot(s Summary) {
 			map[bool]string{true: "counts", false: "count"}[s.Apart == 1], map[bool]string{true: "it", false: "them"}[s.Apart == 1])
 	}
 	switch {
-	case s.Count() > 0 || s.Repositories == 0 || s.Unread > 0:
+	case s.Count() > 0 || s.Repositories == 0 || s.Unread > 0 || s.Unseen > 0:
 	case s.Taken.Repositories > 0:
 		p.linef("\nNothing else is found to be wrong.")
 	case s.Untold > 0:
@@ -375,6 +389,42 @@ func (p *printer) foot(s Summary) {
 	if s.Unread > 0 {
 		p.linef("\n%s", Unread(s))
 	}
+}
+
+// mostUnseen is how many things that were not seen are listed.
+const mostUnseen = 20
+
+// unseen prints what was not seen on which something rests.
+func (p *printer) unseen(gaps []unseen.Gap) {
+	gaps = unseen.Blinding(gaps)
+	if len(gaps) == 0 {
+		return
+	}
+	p.linef("\n%s", p.bold("Not seen, and so what rests on it is not known"))
+	for _, g := range gaps[:min(len(gaps), mostUnseen)] {
+		for i, line := range wrap(terminal.Clean(g.String()), p.style.Width-4) {
+			lead := p.paint("33", "?")
+			if i > 0 {
+				lead = " "
+			}
+			p.linef("  %s %s", lead, line)
+		}
+	}
+	if more := len(gaps) - mostUnseen; more > 0 {
+		p.linef("  and %d more (--output json has them all)", more)
+	}
+}
+
+// Unseen says how much was not seen; empty where everything was.
+func Unseen(gaps []unseen.Gap) string {
+	blinding := unseen.Blinding(gaps)
+	switch len(blinding) {
+	case 0:
+		return ""
+	case 1:
+		return "Not seen, and so what rests on it is not known: " + blinding[0].String()
+	}
+	return fmt.Sprintf("%d things were not seen, and so what rests on them is not known; the first: %s", len(blinding), blinding[0])
 }
 
 // Unread says how many repositories could not be read.

@@ -13,6 +13,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/unseen"
 	"wexo/internal/terminal"
 )
 
@@ -30,13 +31,15 @@ type Trace struct {
 	// not tell.
 	Machines []MachineSide `json:"machines"`
 	Findings []Finding     `json:"findings"`
+	// Unseen is what was not seen of the repository: it may say more.
+	Unseen []unseen.Gap `json:"unseen"`
 }
 
 // NewTrace traces the n-th subject of a result.
 func (w Wording) NewTrace(r *assess.Result, n int, on time.Time) Trace {
 	s, j := r.Subjects[n], r.Judged[n]
 	t := Trace{Repository: r.Name, Folder: s.Folder, Tool: s.Tool.Name, Claims: []Claim{}, Feasible: j.Resolved.Feasible.String(), Conflict: Conflicting(s, j, on),
-		Resolutions: []Resolution{}, Machines: w.machineSides(r, n), Findings: w.Findings(About(r, s))}
+		Resolutions: []Resolution{}, Machines: w.machineSides(r, n), Unseen: []unseen.Gap{}, Findings: w.Findings(About(r, s))}
 	for ladder := range w.Laddered(s, j, on) {
 		t.Resolutions = append(t.Resolutions, ladder())
 	}
@@ -107,6 +110,7 @@ func TraceText(w io.Writer, t Trace, c *catalogue.Catalogue, style Style) error 
 			p.finding(f, machines, "")
 		}
 	}
+	p.unseen(t.Unseen)
 	return p.err
 }
 

@@ -84,6 +84,7 @@ func Open(ctx context.Context, o Options) (*Service, error) {
 		return nil, errors.Join(err, data.Close(), held.Close())
 	}
 	views := &view.Views{Store: data, Estate: pass.NewEstate(o.Book, o.Policy)}
+	views.Estate.Rules = o.Rules
 	views.Estate.Now = nowFunc(o.AsOf, o.Clock)
 	within := repo.Within(roots)
 	if len(roots) == 0 { // what an earlier start allowed is allowed no more

@@ -13,6 +13,8 @@ import (
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/rule"
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/unseen"
+	"wexo/internal/core/userrule"
 	"wexo/internal/report"
 )
 
@@ -20,9 +22,16 @@ import (
 // line, for the service and for the demo. It may be used from several goroutines.
 type Estate struct {
 	Policy policy.Policy
+	Rules  userrule.Rules // of the configuration
+	File   string         // the configuration, for what of it matches nothing; "wexo.yaml" where it is empty
+	Part   Part
 	Now    func() time.Time // by which machines are late that have not reported; nil expects none to
 	facts  *assess.Facts
 }
+
+// Part says what of the estate is looked at: of what is only a part, entries of the
+// configuration that match nothing are told where something of a like name is there.
+type Part struct{ Repositories, Machines bool }
 
 // NewEstate judges by a book of rules, its catalogue and a policy.
 func NewEstate(b *rule.Book, p policy.Policy) *Estate {
@@ -104,6 +113,10 @@ type Judgement struct {
 	at    map[string]int
 	tools []*catalogue.Tool
 	late  map[int]time.Time // machines that have not reported in their time, and when they last did
+	// Everyone are the machines of the estate, where the fleet is only some of them.
+	Everyone []string
+	estate   *Estate
+	entries  []Entry
 
 	once      sync.Once // for what is told of the machines
 	serving   []*assess.Serving
@@ -129,7 +142,8 @@ func (j *Judgement) ofMachines() {
 			results[i] = r.Result
 		}
 		j.serving = assess.Machinery(results, j.Fleet, j.tools, j.Day)
-		j.machinery = assess.MachineFindings(results, j.serving, j.Fleet)
+		j.machinery = assess.MachineFindings(results, j.serving, j.Fleet, j.estate.Policy.Settings)
+		j.machinery = append(j.machinery, j.estate.idle(j)...)
 	})
 }
 
@@ -167,9 +181,9 @@ func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Flee
 	if err != nil {
 		return nil, err
 	}
-	out := &Judgement{plain: plain, Fleet: fleet, Day: on, tools: e.facts.Catalogue.Tools(), late: e.late(fleet), Reads: make([]report.Read, len(entries))}
+	out := &Judgement{estate: e, entries: entries, plain: plain, Fleet: fleet, Day: on, tools: e.facts.Catalogue.Tools(), late: e.late(fleet), Reads: make([]report.Read, len(entries))}
 	for i, entry := range entries {
-		out.Reads[i] = report.Read{Result: results[i], Notice: entry.Notice, Unread: entry.Unread, Taken: results[i].Taken(plain[i])}
+		out.Reads[i] = report.Read{Result: results[i], Notice: entry.Notice, Unread: entry.Unread, Taken: results[i].Taken(plain[i]), Gaps: gaps(results[i], fleet)}
 	}
 	if !moved {
 		out.at = before.at
@@ -180,6 +194,15 @@ func (e *Estate) Judge(ctx context.Context, entries []Entry, fleet *resolve.Flee
 		out.at[entry.Name] = i
 	}
 	return out, nil
+}
+
+// gaps are what was not seen of a repository. That there is no machine at all is told once.
+func gaps(r *assess.Result, fleet *resolve.Fleet) []unseen.Gap {
+	out := r.Gaps()
+	if fleet.Everyone().Len() > 0 {
+		out = append(out, r.Undecided(fleet)...)
+	}
+	return out
 }
 
 // judgePlain judges the repositories that make rules for themselves as if they made none.

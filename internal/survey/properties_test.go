@@ -199,7 +199,7 @@ func TestOtherMachinesDoNotMatter(t *testing.T) {
 // where they are not all.
 func told(j *survey.Judgement) []report.Finding {
 	out := []report.Finding{}
-	r := j.Report("test")
+	r := report.Build("test", j.Reads, j.Fleet, j.Day)
 	for _, read := range r.Reads {
 		for _, f := range r.Findings(read.Findings) {
 			f.Message, f.Remedy, f.Configuration = "", "", ""

@@ -97,7 +97,7 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 		if !how.Worktree && l.Kind != repo.Plain {
 			out.Ref = cmp.Or(how.Ref, "HEAD") // what was to be read
 		}
-		out.Problems = append(out.Problems, claim.Problem{Kind: claim.Unreadable, Reason: out.Unread})
+		out.Problems = append(out.Problems, claim.Problem{Kind: claim.Unreadable, Reason: out.Unread, Lost: true})
 		return out
 	}
 	if !said.Ended && len(said.Left) == 0 {

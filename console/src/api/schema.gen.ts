@@ -695,6 +695,8 @@ export interface components {
         };
         RepositoryList: {
             repositories: components["schemas"]["Repository"][];
+            /** @description Where repositories were looked for and could not be, when some are added */
+            unseen?: components["schemas"]["Gap"][];
         };
         AddRepositories: {
             /** @description An absolute path below one of the configured roots */
@@ -719,6 +721,8 @@ export interface components {
             causes: {
                 [key: string]: unknown;
             }[];
+            /** @description What was not seen, on which this may rest */
+            unseen: components["schemas"]["Gap"][];
             summary: {
                 [key: string]: unknown;
             };
@@ -759,8 +763,28 @@ export interface components {
             findings: components["schemas"]["Finding"][];
             /** @description Places that look like a tool beside a version and made no claim */
             mentions: components["schemas"]["Mention"][];
+            /** @description What was not seen, on which this may rest */
+            unseen: components["schemas"]["Gap"][];
             /** @description Rules that the repository makes for itself, with what each takes away */
             ownRules: components["schemas"]["OwnRule"][];
+        };
+        /** @description Something that was named and not found, found and not read, written and not matched, or asked and not decided */
+        Gap: {
+            /** @enum {string} */
+            kind: "missing" | "unread" | "unmatched" | "undecided";
+            repository?: string;
+            folder?: string;
+            file?: string;
+            line?: number;
+            /** @description What was not seen */
+            what: string;
+            /**
+             * @description told: what is said holds without it; open: it cannot be understood; lost: it could not be had at all
+             * @enum {string}
+             */
+            weight: "told" | "open" | "lost";
+            /** @description Tools that it may speak of; any where it is left out */
+            tools?: string[];
         };
         OwnRule: {
             /** @description Its key, such as leave-out */
@@ -856,6 +880,8 @@ export interface components {
             asOf: string;
             /** @description What repositories' own rules take away, in words; left out where that is nothing */
             taken?: string;
+            /** @description What was not seen, on which this may rest */
+            unseen: components["schemas"]["Gap"][];
             /** @description How many of the repositories the machine builds or holds; where it is none, nothing is known of what it needs */
             asking: number;
             install: {
@@ -1191,6 +1217,11 @@ export interface components {
                 claims: number;
                 findings: number;
             };
+            /** @description What was not seen, on which verdicts rest */
+            unseen: {
+                total: number;
+                first: components["schemas"]["Gap"][];
+            };
             causes: number;
             /** @description The causes to look at first */
             first: components["schemas"]["Cause"][];
@@ -1345,6 +1376,8 @@ export interface components {
             assignment: components["schemas"]["Assignment"][];
             /** @description Tools and components of the folder */
             names: components["schemas"]["NamedEnd"][];
+            /** @description What was not seen, on which this may rest */
+            unseen: components["schemas"]["Gap"][];
             /** @description Rules between them */
             ties: components["schemas"]["TieInUse"][];
         };

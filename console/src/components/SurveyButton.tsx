@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, data, queries, type Schemas } from "../api/client";
 import { useAway } from "../connection";
 import { useMayLead } from "../session";
@@ -7,23 +7,36 @@ import { moment, plural } from "../words";
 
 type Survey = Schemas["Survey"];
 
+/** How long it takes until it is asked again whether a survey has ended, in milliseconds. */
+const askAgain = 3000;
+
 /** Starts a survey and shows how far it is and what it changed; the pages are read again when it ends. */
 export function SurveyButton() {
   const may = useMayLead();
   const away = useAway();
   const [watched, setWatched] = useState<Survey | null>(null);
-  const surveys = useQuery({ queryKey: ["surveys"], queryFn: () => data(api.GET("/api/surveys")) });
+  const surveys = useQuery({
+    queryKey: ["surveys"],
+    queryFn: () => data(api.GET("/api/surveys")),
+    // Where the events have broken off, the list says what became of a survey.
+    refetchInterval: (q) => (q.state.data?.surveys[0]?.state === "running" ? askAgain : false),
+  });
   const newest = surveys.data?.surveys[0];
   const start = useMutation({ mutationFn: () => data(api.POST("/api/surveys")), onSuccess: setWatched });
   // One that somebody else began, or the schedule, is shown as well.
   const running = watched ?? (newest?.state === "running" ? newest : null);
   const id = running?.id;
+  const ran = useRef(false);
+  useEffect(() => {
+    if (ran.current && id === undefined) queries.invalidateQueries();
+    ran.current = id !== undefined;
+  }, [id]);
   useEffect(() => {
     if (id === undefined || away) return;
     const events = new EventSource(`/api/surveys/${id}/events`);
     const end = () => {
       events.close();
-      queries.invalidateQueries().then(() => setWatched(null));
+      queries.invalidateQueries({ queryKey: ["surveys"] }).then(() => setWatched(null));
     };
     events.addEventListener("survey", (e) => {
       const now = JSON.parse(e.data) as Survey;

@@ -5,6 +5,7 @@ import { day, several } from "../words";
 import { Mark } from "./Mark";
 import { Panel } from "./Panel";
 import { TiesDrawing } from "./TiesDrawing";
+import { blinding, Unseen } from "./Unseen";
 
 type Joint = Schemas["Together"];
 
@@ -30,6 +31,7 @@ export function Together({ repository, folder }: { repository: string; folder: s
         <div className="min-w-0">
           <Verdict joint={j} />
           <Holding joint={j} />
+          <Unseen gaps={blinding(j.unseen)} />
         </div>
       </div>
     </Panel>
@@ -38,6 +40,8 @@ export function Together({ repository, folder }: { repository: string; folder: s
 
 function Verdict({ joint: j }: { joint: Joint }) {
   if (!j.decided) return <p className="text-ink2">Not decided: more is said here than can be weighed together.</p>;
+  if (j.feasible && blinding(j.unseen).length > 0)
+    return <p className="text-ink2">All that was seen here can hold together; not all was.</p>;
   if (j.feasible)
     return (
       <p className="flex items-center gap-1.5 text-ink2">

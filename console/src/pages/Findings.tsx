@@ -137,16 +137,22 @@ function Causes({ overview, filtered }: Shown) {
   );
   return (
     <>
-      <Status text={list.data ? plural(total, "cause") : undefined} filtered={filtered} one={total === 1} />
+      <Status
+        text={list.data && !list.isPlaceholderData ? plural(total, "cause") : undefined}
+        filtered={filtered}
+        one={total === 1}
+      />
       {list.data ? null : <Waiting error={list.error} what="the causes" />}
-      {list.isSuccess && causes.length === 0 ? <Nothing overview={overview} filtered={filtered} what="cause" /> : null}
+      {list.isSuccess && !list.isPlaceholderData && causes.length === 0 ? (
+        <Nothing overview={overview} filtered={filtered} what="cause" />
+      ) : null}
       {causes.length > 0 ? (
         <div className="panel px-4">
           <h2 className="sr-only">Causes</h2>
           <CauseList causes={causes} query={kept} copies />
         </div>
       ) : null}
-      <More left={list.hasNextPage ? total - causes.length : 0} onMore={() => list.fetchNextPage()} />
+      <More list={list} left={list.hasNextPage ? total - causes.length : 0} />
     </>
   );
 }
@@ -174,9 +180,13 @@ function Each({ overview, filtered }: Shown) {
   const total = list.data?.pages[0]?.total ?? 0;
   return (
     <>
-      <Status text={list.data ? plural(total, "finding") : undefined} filtered={filtered} one={total === 1} />
+      <Status
+        text={list.data && !list.isPlaceholderData ? plural(total, "finding") : undefined}
+        filtered={filtered}
+        one={total === 1}
+      />
       {list.data ? null : <Waiting error={list.error} what="the findings" />}
-      {list.isSuccess && findings.length === 0 ? (
+      {list.isSuccess && !list.isPlaceholderData && findings.length === 0 ? (
         <Nothing overview={overview} filtered={filtered} what="finding" />
       ) : null}
       {findings.length > 0 ? (
@@ -198,7 +208,7 @@ function Each({ overview, filtered }: Shown) {
           />
         </div>
       ) : null}
-      <More left={list.hasNextPage ? total - findings.length : 0} onMore={() => list.fetchNextPage()} />
+      <More list={list} left={list.hasNextPage ? total - findings.length : 0} />
     </>
   );
 }
@@ -275,11 +285,21 @@ function Nothing({ overview, filtered, what }: Shown & { what: string }) {
   );
 }
 
-function More({ left, onMore }: { left: number; onMore: () => void }) {
-  if (left <= 0) return null;
+type Pages = { fetchNextPage: () => unknown; error: Error | null; isPlaceholderData: boolean };
+
+/** More of a list, and that more of it could not be read. */
+function More({ left, list }: { left: number; list: Pages }) {
+  if (left <= 0 || list.isPlaceholderData) return null;
   return (
-    <button type="button" className="control mt-3" onClick={onMore}>
-      Show more ({number(left)} left)
-    </button>
+    <>
+      {list.error ? (
+        <p role="alert" className="mt-3 text-error">
+          The others could not be read: {list.error.message}
+        </p>
+      ) : null}
+      <button type="button" className="control mt-3" onClick={() => list.fetchNextPage()}>
+        Show more ({number(left)} left)
+      </button>
+    </>
   );
 }

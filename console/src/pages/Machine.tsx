@@ -7,6 +7,7 @@ import { Mark } from "../components/Mark";
 import { Panel } from "../components/Panel";
 import { PathRace } from "../components/PathRace";
 import { Empty, Waiting } from "../components/States";
+import { blinding, Unseen } from "../components/Unseen";
 import { useKeepLens, useLens } from "../lens";
 import { Heading } from "../page";
 import { bytes, day, machineKinds, machinePage, number, plural, repositoryPage, several } from "../words";
@@ -186,6 +187,9 @@ function Row({ serving: s, installation: i }: { serving: Schemas["Serving"]; ins
   );
 }
 
+/** So much that was not seen is named. */
+const mostUnseen = 5;
+
 /** What to install, and what could go. */
 function NeedsOf({ name }: { name: string }) {
   const lens = useLens();
@@ -202,6 +206,7 @@ function NeedsOf({ name }: { name: string }) {
     ) : null;
   }
   const { install, spare, asking } = q.data;
+  const unseen = blinding(q.data.unseen);
   const total = spare.reduce((sum, s) => sum + s.sizeBytes, 0);
   return (
     <>
@@ -210,7 +215,9 @@ function NeedsOf({ name }: { name: string }) {
           <p className="text-ink2">
             {asking === 0
               ? "It is not known: no repository that was read is built by it or lies on it."
-              : "Nothing that is asked for is missing."}
+              : unseen.length > 0
+                ? "Nothing is missing of what was seen."
+                : "Nothing that is asked for is missing."}
           </p>
         ) : null}
         <ul className="divide-y divide-line">
@@ -229,6 +236,7 @@ function NeedsOf({ name }: { name: string }) {
             </li>
           ))}
         </ul>
+        <Unseen gaps={unseen.slice(0, mostUnseen)} total={unseen.length} />
       </Panel>
       {spare.length > 0 ? (
         <Panel title={total > 0 ? `Could go: ${bytes(total)}` : "Could go"}>

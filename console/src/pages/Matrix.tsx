@@ -16,7 +16,7 @@ type Overview = Schemas["Overview"];
 /** Repositories by tools. */
 export function Matrix() {
   const lens = useLens();
-  const { matrix, error } = useMatrix(lens);
+  const { matrix, error, again } = useMatrix(lens);
   if (!matrix) return <Waiting error={error} what="the matrix" />;
   if (matrix.total === 0) {
     return (
@@ -28,10 +28,10 @@ export function Matrix() {
       </>
     );
   }
-  return <Shown matrix={matrix} />;
+  return <Shown matrix={matrix} error={error} again={again} />;
 }
 
-function Shown({ matrix: newest }: { matrix: Data }) {
+function Shown({ matrix: newest, error, again }: { matrix: Data; error: Error | null; again: () => void }) {
   const matrix = useDeferredValue(newest);
   const [params] = useSearchParams();
   const change = useChange();
@@ -71,10 +71,19 @@ function Shown({ matrix: newest }: { matrix: Data }) {
         What each repository asks for, and what would run.{" "}
         <span role="status">
           {reading
-            ? `${number(matrix.rows.length)} of ${number(matrix.total)} repositories read so far`
+            ? `${number(matrix.rows.length)} of ${number(matrix.total)} repositories read${error ? "" : " so far"}`
             : `${filter.any ? `${number(rows.length)} of ` : ""}${plural(matrix.total, "repository", "repositories")}`}
           , {plural(tools.length, "tool")}.
         </span>
+        {error && reading ? (
+          <span role="alert" className="text-error">
+            {" "}
+            The others could not be read: {error.message}{" "}
+            <button type="button" className="cursor-pointer text-accent underline" onClick={again}>
+              Read on
+            </button>
+          </span>
+        ) : null}
         {filter.any ? (
           <button
             type="button"

@@ -9,6 +9,7 @@ import { Mark } from "../components/Mark";
 import { Panel } from "../components/Panel";
 import { Empty, Waiting } from "../components/States";
 import { SurveyButton } from "../components/SurveyButton";
+import { Unseen } from "../components/Unseen";
 import { useKeepLens, useLens } from "../lens";
 import { Heading } from "../page";
 import {
@@ -142,6 +143,7 @@ export function Overview() {
             ) : null}
             {o.taken.repositories.length > 0 ? <Taken taken={o.taken} /> : null}
           </p>
+          <Unseen gaps={o.unseen.first} total={o.unseen.total} />
         </div>
         <SurveyButton />
       </div>

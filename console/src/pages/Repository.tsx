@@ -13,6 +13,7 @@ import { PlaceOf, placeText } from "../components/PlaceOf";
 import { Ruler } from "../components/Ruler";
 import { Empty, Waiting } from "../components/States";
 import { Together } from "../components/Together";
+import { Unseen } from "../components/Unseen";
 import { Word } from "../components/Word";
 import { useChange, useKeepLens, useLens } from "../lens";
 import { Heading } from "../page";
@@ -99,6 +100,7 @@ function Shown({ repository: r }: { repository: Detail }) {
           {params.get("tool")}; shown is what is said of {chosen?.tool.title}.
         </p>
       ) : null}
+      <Unseen gaps={r.unseen.filter((g) => g.weight !== "told" && !g.file)} />
       {r.notice ? <p className="mt-1 text-warning">{r.notice}</p> : null}
       {troubled + (r.findings.length > 0 ? 1 : 0) > 1 ? <First repository={r.name} /> : null}
       {r.findings.length > 0 ? (

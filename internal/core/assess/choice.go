@@ -27,6 +27,11 @@ func (c Choice) Of(f *Finding) bool {
 	return c.OfRepository(f.Repository) && (c.Tools == nil || slices.ContainsFunc(f.Tools(), func(name string) bool { return slices.Contains(c.Tools, name) }))
 }
 
+// Speaks reports whether one of some tools is asked for; no tools stand for any.
+func (c Choice) Speaks(tools []string) bool {
+	return c.Tools == nil || tools == nil || slices.ContainsFunc(tools, func(name string) bool { return slices.Contains(c.Tools, name) })
+}
+
 // OfRepository reports whether findings of a repository are asked for.
 func (c Choice) OfRepository(p *Prepared) bool {
 	return (c.Repositories == nil || slices.Contains(c.Repositories, p.Name)) &&

@@ -45,10 +45,13 @@ func (s Severity) Rank() int {
 func Classes() []*Class { return classes }
 
 var classes = sorted(
-	&toolchainMissing, &claimsDisagree, &boundViolated, &toolsIncompatible, &platformMismatch, &companionMissing, &interpreterMismatch, &interpreterDangling, &supportEnded, &versionUnknown,
+	&toolchainMissing, &claimsDisagree, &boundViolated, &toolsIncompatible, &platformMismatch, &companionMissing, &interpreterMismatch, &interpreterDangling, &supportEnded, &versionUnknown, &rulesUndecided,
 	&supportEnding, &pinMissing, &pinFloating, &overrideLingering, &fileUnreadable, &residueStale, &fileUnclaimed, &rulesMistaken, &ruleIdle, &defaultMismatch,
 	&installationBroken, &installationUnneeded,
 )
+
+// blinding are the classes whose findings tell that something was not seen.
+var blinding = []*Class{&fileUnreadable, &rulesMistaken, &rulesUndecided}
 
 // sorted makes the order in which classes are listed decide nothing.
 func sorted(list ...*Class) []*Class {

@@ -63,7 +63,9 @@ type Prepared struct {
 	Subjects []*Subject // of all views, sorted by folder and tool
 	Viewed   []*Viewed  // folders of which rules or baselines speak
 	apart    *aparts
-	groups   []policy.Machines // of the estate
+	groups   []policy.Machines   // of the estate
+	builds   map[string]bool     // files with problems that only say what a pipeline or container sets up
+	speaking map[string][]string // of files with problems the tools that they could speak of; nil of any
 }
 
 // Subject is one folder and tool with the case that it is, and where its claims stand in it.
@@ -151,6 +153,10 @@ func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
 		if one := tying.view(v); one != nil {
 			out.Viewed = append(out.Viewed, one)
 		}
+	}
+	out.speaking, out.builds = speaks(f.Catalogue, out.Problems), map[string]bool{}
+	for file := range out.speaking {
+		out.builds[file] = setsUp(f.Catalogue, file)
 	}
 	return out
 }

@@ -319,9 +319,7 @@ func (r *Result) finish(f *Finding, cause string) *Finding {
 	f.Repository, f.Among, f.Apart = r.Prepared, r.Among, r.apart.holds(f.Folder)
 	f.Fingerprint = f.fingerprint(cause)
 	f.Severity = f.Class.Severity
-	if decided, ok := r.Settings.Severity(f.Class.Name); ok {
-		f.Severity = Severity(decided)
-	}
+	f.weigh(r.Settings)
 	return f
 }
 

@@ -114,7 +114,10 @@ func (v *viewCheck) judge() {
 		v.asked = append(v.asked, askedOf(j.Resolved))
 	}
 	for i := range v.Ties {
-		v.tie(&v.Ties[i])
+		broken := len(v.verdicts)
+		if v.tie(&v.Ties[i]); len(v.verdicts) == broken {
+			v.unwritten(&v.Ties[i])
+		}
 	}
 	if len(v.verdicts) == 0 && len(v.Ties) > 0 && len(v.Ties)+v.Adopted > 1 {
 		v.jointly()

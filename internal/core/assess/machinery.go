@@ -13,6 +13,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/resolve"
 )
 
@@ -176,8 +177,9 @@ func held(m *inventory.Machine, t *catalogue.Tool, in *inventory.Installed) stri
 }
 
 // MachineFindings are what is wrong with machines themselves: installations that do not work,
-// of tools that somebody asks for, and those that serve nobody and could go.
-func MachineFindings(results []*Result, serving []*Serving, fleet *resolve.Fleet) []*Finding {
+// of tools that somebody asks for, and those that serve nobody and could go. They are as bad as
+// the estate decided.
+func MachineFindings(results []*Result, serving []*Serving, fleet *resolve.Fleet, decided policy.Settings) []*Finding {
 	heard := hear(results)
 	at := map[string]*Finding{}
 	var out []*Finding
@@ -210,6 +212,9 @@ func MachineFindings(results []*Result, serving []*Serving, fleet *resolve.Fleet
 		out = append(out, p.finding(fleet))
 	}
 	out = append(out, foldered(results, fleet)...)
+	for _, f := range out {
+		f.weigh(decided)
+	}
 	sortFindings(out)
 	return out
 }
@@ -219,11 +224,14 @@ type heard struct {
 	known  resolve.Machines                     // machines to which something matters of which it is known what it asks for
 	asked  map[*catalogue.Tool]resolve.Machines // machines of which somebody asks for a tool
 	untold map[*catalogue.Tool]resolve.Machines // machines on which it cannot be told what of a tool would run
+	// unheard are machines for which something was not seen that may ask for a tool.
+	unheard unheard
 }
 
 func hear(results []*Result) heard {
-	h := heard{asked: map[*catalogue.Tool]resolve.Machines{}, untold: map[*catalogue.Tool]resolve.Machines{}}
+	h := heard{asked: map[*catalogue.Tool]resolve.Machines{}, untold: map[*catalogue.Tool]resolve.Machines{}, unheard: unheard{of: map[string]resolve.Machines{}}}
 	for _, r := range results {
+		h.unheard.add(r)
 		if len(r.Subjects) > 0 {
 			h.known = h.known.And(r.Among)
 		}
@@ -242,7 +250,7 @@ func hear(results []*Result) heard {
 // spares reports whether an installation is known to serve nobody. Where no repository is
 // known, or a version cannot be told, nobody knows.
 func (h heard) spares(s *Serving) bool {
-	return h.known.Has(s.Machine) && !h.untold[s.Tool].Has(s.Machine) && len(s.Repositories) == 0 && s.Held == "" && !s.Number.IsZero()
+	return h.known.Has(s.Machine) && !h.unheard.has(s.Machine, s.Tool) && !h.untold[s.Tool].Has(s.Machine) && len(s.Repositories) == 0 && s.Held == "" && !s.Number.IsZero()
 }
 
 // Spare are the installations of a machine that could go, as far as some repositories tell,

@@ -8,6 +8,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/policy"
 	"wexo/internal/core/remedy"
 	"wexo/internal/core/sentence"
 	"wexo/internal/report"
@@ -19,7 +20,7 @@ func machinery(t *testing.T, g *garden) (found []report.Finding, serving []*asse
 	result, _, fleet := g.judge(t)
 	results := []*assess.Result{result}
 	serving = assess.Machinery(results, fleet, g.catalogue.Tools(), day)
-	return report.Wording{Fleet: fleet, Teller: sentence.For(fleet, day)}.Findings(assess.MachineFindings(results, serving, fleet)), serving
+	return report.Wording{Fleet: fleet, Teller: sentence.For(fleet, day)}.Findings(assess.MachineFindings(results, serving, fleet, policy.Settings{})), serving
 }
 
 func TestWhatIsWrongWithMachines(t *testing.T) {

@@ -13,7 +13,15 @@ func (v *viewCheck) jointly() {
 		return
 	}
 	j := v.joint()
-	if !j.Decided || j.Feasible || !slices.ContainsFunc(j.Conflict, func(i rule.Item) bool { return i.Rule }) {
+	if !j.Decided && !j.Feasible && len(j.Conflict) == 0 {
+		b := &Broken{}
+		for n := range v.Tools {
+			b.Ends = append(b.Ends, v.allOf(n))
+		}
+		v.undecided(b, "joint")
+		return
+	}
+	if j.Feasible || !slices.ContainsFunc(j.Conflict, func(i rule.Item) bool { return i.Rule }) {
 		return
 	}
 	b := &Broken{Sure: true, Chain: j.Chain}

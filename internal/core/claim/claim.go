@@ -136,6 +136,9 @@ type Problem struct {
 	Reason   string      `json:"reason"`
 	Settle   string      `json:"settle,omitempty"`   // three lines of .wexo.yaml that settle an unclaimed file
 	Stranger bool        `json:"stranger,omitempty"` // it names a tool that the catalogue does not know
+	// Lost tells of what could not be had at all, for damage, access or a limit; what is read and
+	// not understood is not.
+	Lost bool `json:"lost,omitempty"`
 }
 
 // Mention is a place that looks like a tool beside a version and makes no claim, with the
@@ -149,6 +152,9 @@ type Mention struct {
 	Column int    `json:"column"`
 	Reason string `json:"reason"`
 }
+
+// Submodule is why a folder is not read that holds a commit of another repository.
+const Submodule = "a submodule"
 
 // SkippedFolder is a folder that was not read.
 type SkippedFolder struct {

@@ -45,6 +45,21 @@ func Match(text, file string) bool {
 	return open && doublestar.MatchUnvalidated(rest, file)
 }
 
+// CheckName gives an error for a text that is no glob of the name of a repository or machine.
+func CheckName(text string) error {
+	if !doublestar.ValidatePattern(text) || len(text) > Longest {
+		return errors.New("is no glob of a name")
+	}
+	return nil
+}
+
+// Name reports whether a glob names a repository or machine: a star stands for any letters but a
+// slash, and {a,b} for one or the other.
+func Name(text, name string) bool {
+	ok, err := doublestar.Match(text, name)
+	return ok && err == nil
+}
+
 // Any reports whether one of the globs names a file or folder.
 func Any(globs []string, file string) bool {
 	for _, text := range globs {

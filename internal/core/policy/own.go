@@ -1,9 +1,10 @@
 package policy
 
 import (
-	"path"
 	"slices"
 	"strings"
+
+	"wexo/internal/core/glob"
 )
 
 // What a repository may decide of itself, as the keys of its own rules.
@@ -105,10 +106,9 @@ func last(name string, parts int) string {
 	return strings.Join(all[max(len(all)-parts, 0):], "/")
 }
 
-func matches(glob, name string) bool {
+func matches(text, name string) bool {
 	if name == "" {
 		return false
 	}
-	ok, err := path.Match(glob, name)
-	return ok && err == nil
+	return glob.Name(text, name)
 }

@@ -4,7 +4,6 @@ package policy
 
 import (
 	"cmp"
-	"path"
 	"slices"
 	"strings"
 	"time"
@@ -37,7 +36,7 @@ func (p Policy) TitleOf(tag string) string {
 func (p Policy) TagsOf(machine string) []string {
 	var out []string
 	for _, m := range p.Machines {
-		if ok, err := path.Match(m.Name, machine); !ok || err != nil {
+		if !glob.Name(m.Name, machine) {
 			continue
 		}
 		for _, tag := range m.Tags {
@@ -54,7 +53,7 @@ func (p Policy) TagsOf(machine string) []string {
 // image stays what it is.
 func (p Policy) ReportsWithin(machine, kind string, every time.Duration) time.Duration {
 	for _, m := range slices.Backward(p.Machines) {
-		if ok, err := path.Match(m.Name, machine); ok && err == nil && m.Within > 0 {
+		if m.Within > 0 && glob.Name(m.Name, machine) {
 			return m.Within
 		}
 	}
@@ -75,16 +74,19 @@ type Machines struct {
 	Name   string
 	Tags   []string      // machines with one tag are a group
 	Within time.Duration // in which they are expected to report; zero leaves it to the machine
+	Line   int           // where it is written
 }
 
 // Group is a tag of machines with what it is called.
-type Group struct{ Tag, Title string }
+type Group struct {
+	Tag, Title string
+	Line       int // where it is written
+}
 
 // InGroup reports whether a machine has a tag.
 func InGroup(list []Machines, machine, tag string) bool {
 	return slices.ContainsFunc(list, func(m Machines) bool {
-		ok, err := path.Match(m.Name, machine)
-		return ok && err == nil && slices.Contains(m.Tags, tag)
+		return glob.Name(m.Name, machine) && slices.Contains(m.Tags, tag)
 	})
 }
 
@@ -98,6 +100,7 @@ type Rule struct {
 // Named is what is decided for the repositories whose name matches a glob.
 type Named struct {
 	Name string
+	Line int // where it is written
 	Settings
 }
 
@@ -117,6 +120,8 @@ type Settings struct {
 	// Decides says which of its own rules hold; the estate alone says that.
 	Decides Decides  `json:"-"`
 	BuiltBy []string `json:"builtBy,omitempty"` // groups of machines, by their tags; none leaves it to the kinds of machines
+	// BuiltByLine is where the estate says so.
+	BuiltByLine int `json:"-"`
 }
 
 // Unpinned is a use of a tool that needs no pin, in some folders or in all.
@@ -148,10 +153,7 @@ func (p Policy) For(called Called, own Settings) Settings {
 		}
 	}
 	own = own.allowed(out.Decides)
-	tags := out.Tags
-	if out.Decides.Said { // and so its tags are allowed, or gone
-		tags = slices.Concat(out.Tags, own.Tags)
-	}
+	tags := choosing(out, own)
 	for _, one := range p.Repositories {
 		if tag, ok := strings.CutPrefix(one.Name, TagMark); ok && slices.Contains(tags, tag) {
 			out = out.with(one.Settings)
@@ -167,6 +169,15 @@ func (p Policy) For(called Called, own Settings) Settings {
 	return out.with(own)
 }
 
+// choosing are the tags by which policies are chosen: those that the estate gives, and the
+// repository's own where it is said that they may.
+func choosing(estate, own Settings) []string {
+	if estate.Decides.Said { // and so its tags are allowed, or gone
+		return slices.Concat(estate.Tags, own.Tags)
+	}
+	return estate.Tags
+}
+
 // isGroup reports whether machines may have a tag.
 func (p Policy) isGroup(tag string) bool {
 	return slices.ContainsFunc(p.Machines, func(m Machines) bool { return slices.Contains(m.Tags, tag) })
@@ -180,7 +191,7 @@ func (s Settings) with(o Settings) Settings {
 	s.Severities = slices.Concat(s.Severities, o.Severities)
 	s.Rules = slices.Concat(s.Rules, o.Rules)
 	if len(o.BuiltBy) > 0 {
-		s.BuiltBy = o.BuiltBy
+		s.BuiltBy, s.BuiltByLine = o.BuiltBy, o.BuiltByLine
 	}
 	if o.PlannedEnd != "" {
 		s.PlannedEnd = o.PlannedEnd

@@ -1,6 +1,7 @@
 package reading
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
@@ -23,7 +24,7 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 		return
 	}
 	if why, left := p.Leave[file]; left {
-		p.report(claim.Problem{Kind: claim.Unreadable, Folder: folder, File: file, Reason: why})
+		p.report(claim.Problem{Kind: claim.Unreadable, Folder: folder, File: file, Reason: why, Lost: true})
 		return
 	}
 	var found []catalogue.Found
@@ -56,8 +57,14 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 	s := p.remembered(file, e, under, func() *scan {
 		return p.guarded(file, folder, func(s *scanning) {
 			data, err := p.readFile(file, limit)
+			if limit == MaxShape && errors.As(err, new(tooLarge)) {
+				data, err = p.padded(file, err)
+			}
 			switch {
 			case err != nil && (reads || len(mine) > 0 || namedVersionFile(base) != ""):
+				s.unreadable(err)
+			case errors.As(err, new(withheld)): // it may be a version file
+				s.aside = false
 				s.unreadable(err)
 			case err != nil:
 			default:
@@ -109,7 +116,23 @@ func (p *pass) guarded(file, folder string, read func(s *scanning)) *scan {
 	return s.out
 }
 
-// readLimited reads a regular file of at most limit bytes.
+// mostPadded is the largest file, in bytes, that is looked at for a version behind which only
+// spaces stand.
+const mostPadded = 1 << 20
+
+// padded reads a file that is too large to be a version file, unless what makes it large are
+// spaces at its end: those take no pin away.
+func (p *pass) padded(file string, large error) ([]byte, error) {
+	data, err := p.readFile(file, mostPadded)
+	if err != nil {
+		return nil, large
+	}
+	if data = bytes.TrimRight(data, " \t\r\n"); len(data) > MaxShape {
+		return nil, large
+	}
+	return data, nil
+}
+
 // readFile reads a file, and charges what the tree itself took for it.
 func (p *pass) readFile(file string, limit int64) ([]byte, error) {
 	defer p.charge()
@@ -126,24 +149,35 @@ func (p *pass) charge() {
 	}
 }
 
+// withheld is why something could not be had at all: damage, or access.
+type withheld struct{ error }
+
+// tooLarge is a file beyond what is read of one.
+type tooLarge struct{ size, limit int64 }
+
+func (e tooLarge) Error() string {
+	has, most := document.Bytes(e.size), document.Bytes(e.limit)
+	if has == most {
+		has = fmt.Sprintf("%d bytes", e.size)
+	}
+	return fmt.Sprintf("it has %s; no more than %s are read", has, most)
+}
+
+// readLimited reads a regular file of at most limit bytes.
 func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 	info, err := fs.Stat(tree, file) // before it is opened: a pipe would keep the opener waiting
 	if err != nil {
-		return nil, errors.New(plainError(err))
+		return nil, plainError(err)
 	}
 	if !info.Mode().IsRegular() {
 		return nil, errors.New("it is not a regular file")
 	}
 	if info.Size() > limit {
-		has, most := document.Bytes(info.Size()), document.Bytes(limit)
-		if has == most {
-			has = fmt.Sprintf("%d bytes", info.Size())
-		}
-		return nil, fmt.Errorf("it has %s; no more than %s are read", has, most)
+		return nil, tooLarge{info.Size(), limit}
 	}
 	f, err := tree.Open(file)
 	if err != nil {
-		return nil, errors.New(plainError(err))
+		return nil, plainError(err)
 	}
 	defer f.Close()
 	data := make([]byte, 0, info.Size()+1)
@@ -157,27 +191,27 @@ func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 			return data, nil
 		}
 		if err != nil {
-			return nil, errors.New(plainError(err))
+			return nil, plainError(err)
 		}
 	}
 	return nil, fmt.Errorf("it grew beyond %s while it was read", document.Bytes(limit))
 }
 
 // plainError is a file error without the path, which the finding names anyway.
-func plainError(err error) string {
+func plainError(err error) error {
 	var pathErr *fs.PathError
 	if errors.As(err, &pathErr) {
 		err = pathErr.Err
 	}
 	switch {
 	case errors.Is(err, fs.ErrPermission):
-		return "this account may not read it"
+		return withheld{errors.New("this account may not read it")}
 	case errors.Is(err, fs.ErrNotExist):
-		return "it is a link that leads nowhere"
+		return errors.New("it is a link that leads nowhere")
 	case strings.Contains(err.Error(), "escapes"):
-		return "it is a link that leads out of the repository, and is not followed"
+		return errors.New("it is a link that leads out of the repository, and is not followed")
 	}
-	return err.Error()
+	return withheld{err}
 }
 
 func dot(folder string) string {

@@ -175,7 +175,7 @@ func (p *pass) report(list ...claim.Problem) {
 func (p *pass) cut(reason string) {
 	if !p.told[reason] {
 		p.told[reason] = true
-		p.reading.Problems = append(p.reading.Problems, claim.Problem{Kind: claim.Partial, Reason: reason})
+		p.reading.Problems = append(p.reading.Problems, claim.Problem{Kind: claim.Partial, Reason: reason, Lost: true})
 	}
 }
 

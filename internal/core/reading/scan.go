@@ -124,7 +124,7 @@ func (s *scanning) unreadable(err error) {
 	if s.aside {
 		return
 	}
-	problem := claim.Problem{Kind: claim.Unreadable, Folder: s.folder, File: s.file, Reason: err.Error()}
+	problem := claim.Problem{Kind: claim.Unreadable, Folder: s.folder, File: s.file, Reason: err.Error(), Lost: isLost(err)}
 	var syntax *document.SyntaxError
 	if errors.As(err, &syntax) {
 		problem.Line, problem.Column, problem.Reason = syntax.Line, syntax.Column, syntax.Reason
@@ -132,9 +132,15 @@ func (s *scanning) unreadable(err error) {
 	s.out.Problems = append(s.out.Problems, problem)
 }
 
+// isLost reports whether an error is that something could not be had, and not that it cannot be
+// understood.
+func isLost(err error) bool {
+	return errors.As(err, new(withheld)) || errors.As(err, new(tooLarge)) || errors.Is(err, ErrFault)
+}
+
 // partial reports that the rest of the file is left out.
 func (s *scanning) partial(reason string) {
-	s.out.Problems = append(s.out.Problems, claim.Problem{Kind: claim.Partial, Folder: s.folder, File: s.file, Reason: reason})
+	s.out.Problems = append(s.out.Problems, claim.Problem{Kind: claim.Partial, Folder: s.folder, File: s.file, Reason: reason, Lost: true})
 }
 
 // rule adds the claims that a rule makes of a document.

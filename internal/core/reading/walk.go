@@ -1,7 +1,6 @@
 package reading
 
 import (
-	"errors"
 	"fmt"
 	"io/fs"
 	"path"
@@ -17,8 +16,11 @@ import (
 func (p *pass) list(folder string) ([]fs.DirEntry, bool) {
 	entries, err := fs.ReadDir(p.tree, dot(folder))
 	p.charge()
-	if err != nil {
-		p.problem(folder, folder, errors.New(plainError(err)))
+	switch {
+	case err != nil && len(entries) > 0: // of which something is left out
+		p.report(claim.Problem{Kind: claim.Partial, Folder: folder, File: folder, Reason: plainError(err).Error(), Lost: true})
+	case err != nil:
+		p.problem(folder, folder, plainError(err))
 		return nil, false
 	}
 	return entries, true
@@ -128,6 +130,10 @@ func (p *pass) repeated(folder string, e fs.DirEntry) bool {
 func (p *pass) enter(folder string, e fs.DirEntry, depth int, entries []fs.DirEntry) {
 	name := e.Name()
 	below := path.Join(folder, name)
+	if held, ok := e.(interface{ Submodule() bool }); ok && held.Submodule() {
+		p.skip(below, claim.Submodule)
+		return
+	}
 	if p.repeated(below, e) {
 		return
 	}
@@ -139,7 +145,7 @@ func (p *pass) enter(folder string, e fs.DirEntry, depth int, entries []fs.DirEn
 	case strings.HasPrefix(name, "."):
 		p.dotFolder(below, folder, 1, slices.Contains(p.catalogue.Places().Quiet, name))
 	case depth >= MaxDepth:
-		p.problem(folder, below, fmt.Errorf("folders are nested more than %d deep", MaxDepth))
+		p.problem(folder, below, withheld{fmt.Errorf("folders are nested more than %d deep", MaxDepth)})
 	default:
 		p.folder(below, depth+1)
 	}

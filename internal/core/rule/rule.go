@@ -153,6 +153,10 @@ func (r *Rule) Applying(values []Value) []*Row {
 	return out
 }
 
+// Undecidable reports whether a rule has more choices than are written out, so that more than
+// what is sure of each end alone is not known.
+func (r *Rule) Undecidable() bool { return r.related().too }
+
 // Distinct tells values of an end apart as far as the rule does.
 func (r *Rule) Distinct(end int, v Value) string {
 	rel := r.related()

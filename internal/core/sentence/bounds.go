@@ -116,6 +116,11 @@ func (w *words) problem(p *claim.Problem) (message, remedy string) {
 		return where + " cannot be read: " + p.Reason + ". None of its rules holds.", "Mend the file."
 	case p.Kind == claim.Mistaken:
 		return where + " cannot be understood as a rule: " + p.Reason + ". It changes nothing; the other rules hold.", "Mend the line."
+	case p.Kind == claim.Idle && w.f.Repository.Name == "":
+		if p.Raw != "" {
+			where += " (" + p.Raw + ")"
+		}
+		return where + " matches nothing: " + p.Reason + ".", "Correct the entry, or remove it."
 	case p.Kind == claim.Idle && p.Line == 0:
 		return where + " changes nothing: " + p.Reason + ".", "Move what it says to .wexo.yaml in the root folder, or remove the file."
 	case p.Kind == claim.Idle:

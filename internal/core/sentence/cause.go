@@ -134,6 +134,12 @@ var causes = map[string]func(w *words, what string, c *assess.Caused) string{
 	"installation-unneeded": func(w *words, _ string, c *assess.Caused) string {
 		return fmt.Sprintf("%s %s at %s serves no repository%s", w.title(), w.v.Near[0].Version, w.v.Near[0].Path, w.on(c))
 	},
+	"rules-undecided": func(w *words, _ string, c *assess.Caused) string {
+		if r := w.v.Tied.Rule; r != nil {
+			return fmt.Sprintf("The rule %s has too many choices to be weighed, in %s", r.Name, in(c))
+		}
+		return fmt.Sprintf("More is said of its tools than can be weighed together, in %s", in(c))
+	},
 	"file-unreadable": func(w *words, what string, c *assess.Caused) string {
 		return fmt.Sprintf("%s: cannot be read as a range, in %s", what, in(c))
 	},

@@ -91,6 +91,7 @@ var tellers = map[string]func(*words) (message, remedy string){
 	"interpreter-dangling": (*words).interpreterDangling,
 	"override-lingering":   (*words).overrideLingering,
 	"tools-incompatible":   (*words).toolsIncompatible,
+	"rules-undecided":      (*words).rulesUndecided,
 	"platform-mismatch":    (*words).platformMismatch,
 	"companion-missing":    (*words).companionMissing,
 	"file-unreadable":      (*words).fileUnreadable,

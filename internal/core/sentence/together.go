@@ -27,6 +27,14 @@ func (w *words) toolsIncompatible() (message, remedy string) {
 	return message + w.certainty(b), w.moves()
 }
 
+// rulesUndecided tells what could not be weighed.
+func (w *words) rulesUndecided() (message, remedy string) {
+	if r := w.v.Tied.Rule; r != nil {
+		return fmt.Sprintf("Whether the rule %s holds is not known: it has more choices than can be written out.", r.Name), "Part it into rules of fewer names or ranges."
+	}
+	return "Whether all that is said here can hold together is not known: it is more than can be weighed.", "Take away rules or ranges that say the same, or part the folder."
+}
+
 // brings tells that what comes with a tool is not what is asked for.
 func (w *words) brings(b *assess.Broken) string {
 	host, part := b.Ends[0], b.Ends[1]

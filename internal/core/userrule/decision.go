@@ -25,7 +25,7 @@ func (p *parser) decision(key string, v *yaml.Node, s *policy.Settings) {
 	case "tags":
 		s.Tags = p.texts(v, key)
 	case "built-by":
-		s.BuiltBy = p.texts(v, key)
+		s.BuiltBy, s.BuiltByLine = p.texts(v, key), v.Line
 	case "baselines":
 		s.Baselines = p.texts(v, key)
 	case "rules":

@@ -9,7 +9,6 @@ import (
 	"fmt"
 	"hash"
 	"io"
-	"path"
 	"slices"
 	"strings"
 
@@ -17,6 +16,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/document"
+	"wexo/internal/core/glob"
 	"wexo/internal/core/nearest"
 	"wexo/internal/core/policy"
 )
@@ -70,8 +70,32 @@ func Parse(data []byte, c *catalogue.Catalogue, estate bool, others ...Other) (R
 	if p.reads {
 		rules.Digest = hex.EncodeToString(p.sum.Sum(nil))[:16]
 	}
+	out := policy.Policy{Settings: decided, Repositories: p.named, Machines: p.tagged, Groups: p.groups}
+	if estate {
+		p.known(out)
+	}
 	slices.SortStableFunc(p.problems, func(a, b Problem) int { return cmp.Or(a.Line-b.Line, a.Column-b.Column) })
-	return rules, policy.Policy{Settings: decided, Repositories: p.named, Machines: p.tagged, Groups: p.groups}, p.problems
+	return rules, out, p.problems
+}
+
+// known refuses groups to which no entry of machines adds any: whatever machines there are, they
+// would be empty, and what they build would be compared with nothing.
+func (p *parser) known(out policy.Policy) {
+	groups := out.MachineTags()
+	unknown := func(line int, tag, what string) {
+		if slices.Contains(groups, tag) {
+			return
+		}
+		p.problems = append(p.problems, Problem{Line: line, Column: 1, Reason: fmt.Sprintf("%s %q, and no entry of machines has this tag; %s", what, document.Clip(tag), nearest.Hint(tag, groups))})
+	}
+	for _, g := range out.Groups {
+		unknown(g.Line, g.Tag, "groups gives a title to")
+	}
+	for _, s := range append([]policy.Named{{Settings: out.Settings}}, out.Repositories...) {
+		for _, tag := range s.BuiltBy {
+			unknown(s.BuiltByLine, tag, "built-by names")
+		}
+	}
 }
 
 // Other is a key of the file that is neither a rule nor a decision. Read says what its
@@ -220,7 +244,7 @@ func (p *parser) repositories(n *yaml.Node, r *Rules) {
 	}
 	for i := 0; i+1 < len(n.Content); i += 2 {
 		name := n.Content[i].Value
-		if _, err := path.Match(name, ""); err != nil {
+		if err := glob.CheckName(name); err != nil {
 			p.problem(n.Content[i], "%q is no glob of a repository's name", document.Clip(name))
 			continue
 		}
@@ -231,7 +255,7 @@ func (p *parser) repositories(n *yaml.Node, r *Rules) {
 		}
 		rules, decided := p.rules(n.Content[i+1], keys)
 		r.Repositories = append(r.Repositories, Repository{name, rules})
-		p.named = append(p.named, policy.Named{Name: name, Settings: decided})
+		p.named = append(p.named, policy.Named{Name: name, Line: n.Content[i].Line, Settings: decided})
 		p.within = ""
 	}
 }

@@ -1,7 +1,6 @@
 package userrule
 
 import (
-	"path"
 	"strconv"
 	"strings"
 	"time"
@@ -9,6 +8,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"wexo/internal/core/document"
+	"wexo/internal/core/glob"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/rule"
 )
@@ -62,11 +62,11 @@ func (p *parser) machines(n *yaml.Node) {
 	}
 	for i := 0; i+1 < len(n.Content); i += 2 {
 		name := n.Content[i].Value
-		if _, err := path.Match(name, ""); err != nil {
+		if err := glob.CheckName(name); err != nil {
 			p.problem(n.Content[i], "%q is no glob of a machine's name", document.Clip(name))
 			continue
 		}
-		m := policy.Machines{Name: name}
+		m := policy.Machines{Name: name, Line: n.Content[i].Line}
 		p.fields(n.Content[i+1], "a machine", []string{"tags", "report-within"}, func(key string, v *yaml.Node) {
 			if key == "tags" {
 				m.Tags = p.texts(v, key)
@@ -108,6 +108,6 @@ func (p *parser) groupTitles(n *yaml.Node) {
 			p.problem(v, "the title of the group %s should be a text, and it is %s", document.Clip(n.Content[i].Value), kindOf(v))
 			continue
 		}
-		p.groups = append(p.groups, policy.Group{Tag: n.Content[i].Value, Title: n.Content[i+1].Value})
+		p.groups = append(p.groups, policy.Group{Tag: n.Content[i].Value, Title: n.Content[i+1].Value, Line: n.Content[i].Line})
 	}
 }

@@ -163,7 +163,7 @@ func TestSchema(t *testing.T) {
 		_, _, problems := parse(t, good, false)
 		assert.Empty(t, problems, good)
 	}
-	for _, good := range []string{"groups: {kiosks: 'The kiosks'}\n", "machines: {'kiosk-*': {tags: [kiosks], report-within: 36h}}\n", "repositories: {'tag:kiosk': {built-by: [kiosks]}}\n", "horizon: 30\n", "severities: {pin-missing: note, end-of-life: warning}\n", "repositories: {'seed-*': {horizon: 400, severities: {pin-missing: error}}}\n"} {
+	for _, good := range []string{"machines: {k: {tags: [kiosks]}}\ngroups: {kiosks: 'The kiosks'}\n", "machines: {'kiosk-*': {tags: [kiosks], report-within: 36h}}\n", "machines: {k: {tags: [kiosks]}}\nrepositories: {'tag:kiosk': {built-by: [kiosks]}}\n", "horizon: 30\n", "severities: {pin-missing: note, end-of-life: warning}\n", "repositories: {'seed-*': {horizon: 400, severities: {pin-missing: error}}}\n"} {
 		assert.NoError(t, check(estates, good), good)
 		assert.Error(t, check(repositories, good), "a repository decides nothing of it")
 		_, _, problems := parse(t, good, true)

@@ -25,6 +25,7 @@ type gitFS struct {
 	objects *odb.Store
 	root    odb.ID
 	trees   map[odb.ID][]treeEntry // listings, however many places they stand at
+	odd     map[odb.ID]string      // of trees with entries that are left out, the first
 	entries int                    // in trees
 	folders map[string]odb.ID      // the trees of paths that were asked for lately
 }
@@ -34,6 +35,7 @@ type treeEntry struct {
 	name string
 	mode fs.FileMode
 	id   odb.ID
+	link bool // a submodule: a commit of another repository, of which this one holds nothing
 }
 
 // gitEntry is a file, folder or link at a place.
@@ -117,9 +119,15 @@ func (g *gitFS) tree(id odb.ID) ([]treeEntry, error) {
 	if err != nil {
 		return nil, err
 	}
-	list, err := parseTree(data, len(g.root))
+	list, odd, err := parseTree(data, len(g.root))
 	if err != nil {
 		return nil, err
+	}
+	if odd != "" {
+		if g.odd == nil {
+			g.odd = map[odb.ID]string{}
+		}
+		g.odd[id] = odd
 	}
 	if g.entries += len(list); g.entries > maxHeld {
 		clear(g.trees)
@@ -130,42 +138,51 @@ func (g *gitFS) tree(id odb.ID) ([]treeEntry, error) {
 }
 
 // parseTree reads a tree object: mode, space, name, zero byte, object name.
-func parseTree(data []byte, idSize int) ([]treeEntry, error) {
-	var list []treeEntry
+// Odd is the first entry that git would not check out, or that stands there twice: it is left out.
+func parseTree(data []byte, idSize int) (list []treeEntry, odd string, err error) {
 	for len(data) > 0 {
 		space, zero := bytes.IndexByte(data, ' '), bytes.IndexByte(data, 0)
 		if space < 0 || zero < space || len(data) < zero+1+idSize {
-			return nil, errors.New("its folder listing is damaged")
+			return nil, "", errors.New("its folder listing is damaged")
 		}
-		m, ok := modeOf(data[:space])
+		m, link, ok := modeOf(data[:space])
 		name := string(data[space+1 : zero])
 		id := odb.ID(data[zero+1 : zero+1+idSize])
 		data = data[zero+1+idSize:]
 		if !ok || name == "" || name == "." || name == ".." || strings.Contains(name, "/") {
-			continue // submodules are repositories of their own; other names lead nowhere good
+			odd = cmp.Or(odd, name, "a name of no letters")
+			continue
 		}
-		list = append(list, treeEntry{name, m, id})
+		list = append(list, treeEntry{name, m, id, link})
 	}
 	slices.SortStableFunc(list, func(a, b treeEntry) int { return strings.Compare(a.name, b.name) })
-	return slices.CompactFunc(list, func(a, b treeEntry) bool { return a.name == b.name }), nil
+	once := slices.CompactFunc(list, func(a, b treeEntry) bool {
+		if a.name == b.name {
+			odd = cmp.Or(odd, a.name)
+		}
+		return a.name == b.name
+	})
+	return once, odd, nil
 }
 
 // modeOf is the kind of an entry, by the part of its mode by which git tells it too: the rest
 // of what a tree says is nobody's business.
-func modeOf(text []byte) (fs.FileMode, bool) {
+func modeOf(text []byte) (mode fs.FileMode, submodule, ok bool) {
 	n, err := strconv.ParseUint(string(text), 8, 32)
 	if err != nil {
-		return 0, false
+		return 0, false, false
 	}
 	switch n & 0o170000 {
 	case 0o040000:
-		return fs.ModeDir | 0o755, true
+		return fs.ModeDir | 0o755, false, true
+	case 0o160000:
+		return fs.ModeDir | 0o755, true, true
 	case 0o100000:
-		return 0o644 | fs.FileMode(n&0o111), true
+		return 0o644 | fs.FileMode(n&0o111), false, true
 	case 0o120000:
-		return fs.ModeSymlink | 0o777, true
+		return fs.ModeSymlink | 0o777, false, true
 	}
-	return 0, false
+	return 0, false, false
 }
 
 var errNoDirectory = errors.New("not a directory")
@@ -179,7 +196,10 @@ func (g *gitFS) folder(name string) (odb.ID, error) {
 	if err != nil {
 		return "", err
 	}
-	if !e.mode.IsDir() {
+	switch {
+	case e.link:
+		return "", fs.ErrNotExist
+	case !e.mode.IsDir():
 		return "", errNoDirectory
 	}
 	if len(g.folders) > maxFolders {
@@ -193,7 +213,7 @@ func (g *gitFS) folder(name string) (odb.ID, error) {
 // lookup finds an entry without following a link at its end. The caller holds the lock.
 func (g *gitFS) lookup(name string) (*gitEntry, error) {
 	if name == "." {
-		return &gitEntry{treeEntry: treeEntry{".", fs.ModeDir | 0o755, g.root}, fs: g, in: "."}, nil
+		return &gitEntry{treeEntry: treeEntry{name: ".", mode: fs.ModeDir | 0o755, id: g.root}, fs: g, in: "."}, nil
 	}
 	in, base := path.Dir(name), path.Base(name)
 	id, err := g.folder(in)
@@ -312,6 +332,9 @@ func (g *gitFS) ReadLink(name string) (string, error) {
 func (g *gitFS) ReadDir(name string) ([]fs.DirEntry, error) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
+	if e, err := g.lookup(name); err == nil && e.link {
+		return nil, nil // as git leaves it: an empty folder
+	}
 	id, err := g.folder(name)
 	if err != nil {
 		return nil, &fs.PathError{Op: "readdir", Path: name, Err: err}
@@ -326,12 +349,16 @@ func (g *gitFS) ReadDir(name string) ([]fs.DirEntry, error) {
 		entries[i] = gitEntry{treeEntry: e, fs: g, in: name}
 		out[i] = &entries[i]
 	}
+	if odd := g.odd[id]; odd != "" {
+		return out, fmt.Errorf("its folder listing holds %.60q as git would not check it out; that is left out", odd)
+	}
 	return out, nil
 }
 
 // gitEntry is its own fs.DirEntry and fs.FileInfo.
 func (e *gitEntry) Name() string       { return e.name }
 func (e *gitEntry) IsDir() bool        { return e.mode.IsDir() }
+func (e *gitEntry) Submodule() bool    { return e.link }
 func (e *gitEntry) Type() fs.FileMode  { return e.mode.Type() }
 func (e *gitEntry) Mode() fs.FileMode  { return e.mode }
 func (e *gitEntry) Size() int64        { return e.size }

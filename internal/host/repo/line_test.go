@@ -131,7 +131,7 @@ func TestModesAreReadAsGitDoes(t *testing.T) {
 		seen = append(seen, name)
 		return err
 	}))
-	assert.Equal(t, []string{".", ".node-version", "deep", "deep/.node-version"}, seen)
+	assert.Equal(t, []string{".", ".node-version", "deep", "deep/.node-version", "module"}, seen)
 }
 
 // TestDeltasHaveAnEnd: thousands of deltas of a large file on each other, which take a few bytes

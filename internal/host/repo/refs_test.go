@@ -56,7 +56,8 @@ func TestSubmodulesAreRepositoriesOfTheirOwn(t *testing.T) {
 	git(t, outer, "commit", "-qm", "fern")
 	write(t, outer, map[string]string{".gitmodules": "[submodule \"fern\"]\n\tpath = lib/fern\n[submodule \"out\"]\n\tpath = ../../src/fern\n[submodule \"gone\"]\n\tpath = lib/gone\n[submodule \"abs\"]\n\tpath = /etc\n"})
 	found, problems := repo.Discover([]string{filepath.Join(dir, "estate")}, func(string) bool { return false })
-	require.Empty(t, problems)
+	require.Len(t, problems, 1)
+	assert.ErrorContains(t, problems[0], "lib/gone: it is a submodule that is not checked out")
 	var names []string
 	for _, l := range found {
 		names = append(names, l.Name)

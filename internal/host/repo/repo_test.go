@@ -68,13 +68,14 @@ func TestDiscover(t *testing.T) {
 		got[l.Name] = l.Kind
 	}
 	assert.Equal(t, map[string]repo.Kind{"team/ferns": repo.Git, "other/ferns": repo.Git, "plain": repo.Plain, "mirror": repo.Bare}, got)
-	require.Len(t, problems, 2)
+	require.Len(t, problems, 2, "the link leads to no repository, and the dot-folder holds none")
 	assert.ErrorContains(t, problems[0], "no such folder")
 	assert.ErrorContains(t, problems[1], "it is a file")
 
 	found, problems = repo.Discover([]string{t.TempDir()}, marks)
 	assert.Empty(t, found)
-	assert.Empty(t, problems)
+	require.Len(t, problems, 1)
+	assert.ErrorContains(t, problems[0], "no repository is found there")
 }
 
 func TestCommittedAndWorkingTree(t *testing.T) {

@@ -205,7 +205,7 @@ func (s *Server) GetMachineNeeds(ctx context.Context, r GetMachineNeedsRequestOb
 		return nil, err
 	}
 	needs := report.NewNeeds(found, r.Name, v.Day)
-	needs.Taken = report.TakenOf(reads)
+	needs.Taken, needs.Unseen = report.TakenOf(reads), report.UnseenOn(reads, at)
 	var out Needs
 	data, err := json.Marshal(needs)
 	if err == nil {

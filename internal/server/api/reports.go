@@ -12,12 +12,16 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/day"
+	"wexo/internal/core/unseen"
 	"wexo/internal/report"
 	"wexo/internal/server/view"
 )
 
 // mostWorst is how many repositories an overview names.
 const mostWorst = 6
+
+// mostUnseen is how much that was not seen it tells of.
+const mostUnseen = 5
 
 // mostCauses is how many causes it tells of.
 const mostCauses = 5
@@ -38,6 +42,8 @@ func (s *Server) GetOverview(ctx context.Context, r GetOverviewRequestObject) (G
 	}
 	out.Taken.Repositories, out.Taken.Claims, out.Taken.Findings = append([]string{}, sum.Taken.Repositories...), sum.Taken.Claims, sum.Taken.Findings
 	out.Taken.Quiet = sum.Taken.Quiet
+	blinding := unseen.Blinding(v.Gaps())
+	out.Unseen.Total, out.Unseen.First = len(blinding), gaps(blinding[:min(len(blinding), mostUnseen)])
 	causes := v.Causes()
 	out.Apart, out.Causes, out.First = sum.Apart, len(causes), causesOf(v, causes[:min(len(causes), mostCauses)])
 	out.BySeverity.Error, out.BySeverity.Warning, out.BySeverity.Note = sum.Bad[assess.Error], sum.Bad[assess.Warning], sum.Bad[assess.Note]

@@ -81,6 +81,8 @@ func (s *Server) AddRepositories(ctx context.Context, r AddRepositoriesRequestOb
 		}
 	}
 	out, err := s.repositories(ctx, paths)
+	passed := gaps(repo.Gaps(problems))
+	out.Unseen = &passed
 	return AddRepositories201JSONResponse(out), err
 }
 
@@ -202,7 +204,7 @@ func (s *Server) GetRepository(ctx context.Context, r GetRepositoryRequestObject
 		return nil, err
 	}
 	out.Link = s.link(location, reading.Commit)
-	out.Mentions, out.OwnRules = s.mentions(read.Mentions), ownRules(read.Taken)
+	out.Mentions, out.OwnRules, out.Unseen = s.mentions(read.Mentions), ownRules(read.Taken), gaps(read.Gaps)
 	return GetRepository200JSONResponse(out), nil
 }
 

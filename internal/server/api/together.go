@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"net/http"
 
+	"wexo/internal/core/unseen"
 	"wexo/internal/report"
 )
 
@@ -27,7 +28,9 @@ func (s *Server) GetTogether(ctx context.Context, r GetTogetherRequestObject) (G
 	if viewed == nil {
 		return nil, problem(http.StatusNotFound, r.Name+" says nothing of any tool in "+cmp.Or(folder, "the root folder")+".")
 	}
-	return together(v.NewReconciled(read.Result, viewed, joint, v.Day))
+	answer := v.NewReconciled(read.Result, viewed, joint, v.Day)
+	answer.Unseen = unseen.For(read.Gaps, viewed.Folder, "")
+	return together(answer)
 }
 
 // together is an answer in the form of the contract, whose fields are the same.

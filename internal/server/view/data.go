@@ -90,7 +90,7 @@ func (v *Views) entry(r store.Reading, said claim.Reading) pass.Entry {
 		if r.ReadAt == "" {
 			kind = claim.Unreadable
 		}
-		read.Problems = append(slices.Clone(read.Problems), claim.Problem{Kind: kind, Reason: r.Failure})
+		read.Problems = append(slices.Clone(read.Problems), claim.Problem{Kind: kind, Reason: r.Failure, Lost: true})
 		read.Notice = fmt.Sprintf("It could not be read on %s (%s)", dayOf(r.FailedAt), r.Failure)
 		if r.ReadAt == "" {
 			read.Unread = r.Failure

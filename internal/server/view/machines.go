@@ -5,13 +5,14 @@ import (
 
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/unseen"
 )
 
 // Standing is how a machine stands: how much of what it matters to can run on it.
 type Standing struct {
 	*inventory.Machine
 	Repositories int // to which it matters
-	Ready        int // of these, those for which nothing is to be installed on it
+	Ready        int // of these, those that were seen whole and for which nothing is to be installed on it
 	Broken       int // installations that do not work
 }
 
@@ -20,7 +21,7 @@ type GroupStanding struct {
 	Tag, Title   string
 	Machines     []string
 	Repositories int // to which one of its machines matters
-	Ready        int // of these, those for which all that matter are ready
+	Ready        int // of these, those that were seen whole and for which all that matter are ready
 }
 
 // Standings are how all machines and groups stand, in the fleet's order and in that of the tags.
@@ -40,6 +41,9 @@ func (v *View) Standings(decided policy.Policy) ([]Standing, []GroupStanding) {
 			continue
 		}
 		unready := read.Unready()
+		if len(unseen.Blinding(read.Gaps)) > 0 {
+			unready = read.Among
+		}
 		touched, failing := map[int]bool{}, map[int]bool{}
 		for i := range read.Among.All() {
 			machines[i].Repositories++

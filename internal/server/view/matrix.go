@@ -8,6 +8,8 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/unseen"
+	"wexo/internal/report"
 )
 
 // Cell is one repository and tool in the matrix.
@@ -35,7 +37,7 @@ func (v *View) Matrix() []Row {
 	v.once.matrix.Do(func() {
 		v.rows = make([]Row, 0, len(v.Reads))
 		for _, r := range v.Reads {
-			v.rows = append(v.rows, v.row(r.Result))
+			v.rows = append(v.rows, v.row(r))
 			v.rows[len(v.rows)-1].Quiet = quiet(r)
 		}
 	})
@@ -48,7 +50,7 @@ type standing struct {
 	*assess.Judged
 }
 
-func (v *View) row(r *assess.Result) Row {
+func (v *View) row(r report.Read) Row {
 	row := Row{Repository: r.Name, Cells: []Cell{}}
 	byTool := map[*catalogue.Tool][]standing{}
 	var order []*catalogue.Tool
@@ -64,9 +66,17 @@ func (v *View) row(r *assess.Result) Row {
 	slices.SortFunc(order, catalogue.ByName)
 	for _, tool := range order {
 		row.Cells = append(row.Cells, v.cell(byTool[tool], findingsOf(r.Findings, tool), broughtWrong(r.Findings, tool)))
+		row.Cells[len(row.Cells)-1].doubt(r.Gaps)
 	}
 	row.Loose = len(findingsOf(r.Findings, nil))
 	return row
+}
+
+// doubt takes back that all is well with a tool of which something was not seen.
+func (c *Cell) doubt(gaps []unseen.Gap) {
+	if c.Severity == "met" && len(unseen.Blinding(unseen.For(gaps, c.Folder, c.Tool))) > 0 {
+		c.Kind, c.Severity = string(resolve.Unknown), string(assess.Note)
+	}
 }
 
 func findingsOf(all []*assess.Finding, tool *catalogue.Tool) []*assess.Finding {

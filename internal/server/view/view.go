@@ -173,6 +173,9 @@ func (v *Views) judge(ctx context.Context, now *data, at *seen, day time.Time) (
 	if err != nil {
 		return nil, err
 	}
+	for _, m := range now.machines {
+		judged.Everyone = append(judged.Everyone, m.Name())
+	}
 	return &View{Judgement: judged, Wording: judged.Wording(), Machines: at.all, Readings: now.readings, FirstSeen: now.firstSeen}, nil
 }
 
@@ -229,12 +232,14 @@ func (v *Views) note(ctx context.Context, now *data, out *View, sight func(store
 	if v.noted.removals != removals { // one of them may be there again
 		v.noted.view = nil
 	}
-	seen, err := out.sightings(v.noted.view)
+	was := v.noted.view
+	seen, err := out.sightings(was)
 	if err != nil {
 		return err
 	}
 	v.noted = noted{} // in doubt all are noted again
-	if len(seen.Same) < len(out.Reads) || len(seen.Machines) > 0 || len(out.Reads) == 0 {
+	changed := len(seen.Same) < len(out.Reads) || len(seen.Machines) > 0 || len(out.Reads) == 0
+	if changed || was == nil || len(was.Machinery()) > 0 { // what is wrong with machines may be over
 		if err := sight(seen); err != nil {
 			return err
 		}

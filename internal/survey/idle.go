@@ -1,0 +1,81 @@
+package survey
+
+import (
+	"cmp"
+	"slices"
+
+	"wexo/internal/core/assess"
+	"wexo/internal/core/policy"
+	"wexo/internal/core/unseen"
+)
+
+// idle are the findings of what in the configuration matches nothing that is there.
+func (e *Estate) idle(j *Judgement) []*assess.Finding {
+	file := cmp.Or(e.File, "wexo.yaml")
+	machines := j.Everyone
+	if machines == nil {
+		for _, m := range j.Fleet.All() {
+			machines = append(machines, m.Name())
+		}
+	}
+	owned := make([]policy.Owned, len(j.entries))
+	var bases []assess.Adopting
+	for i, entry := range j.entries {
+		owned[i] = policy.Owned{Called: policy.Called{Name: entry.Name, Path: entry.Path, Identity: entry.Identity}, Own: entry.Reading.Settings}
+		bases = append(bases, assess.Adopting{Tags: entry.Settings.Tags, BuiltBy: entry.Settings.BuiltBy})
+	}
+	var out []*assess.Finding
+	add := func(file string, line int, text, reason string) {
+		out = append(out, assess.IdleFinding(file, line, text, reason, e.Policy.Settings, j.Fleet))
+	}
+	for _, i := range e.Policy.Idle(owned, machines) {
+		if i.Near || !e.Part.leavesOut(i.Of) {
+			add(file, i.Line, i.Text, i.Reason)
+		}
+	}
+	if !e.Part.Repositories {
+		for _, line := range e.idleRules(j.entries) {
+			add(file, line, "", "it changes nothing in any repository that is read")
+		}
+		if !e.Part.Machines {
+			for _, b := range e.facts.IdleBaselines(bases, e.Policy) {
+				add(b.File, b.Line, b.Group, "the baseline must be met by this group, and no machine and no repository belongs to it")
+			}
+		}
+	}
+	return out
+}
+
+func (p Part) leavesOut(of policy.IdleOf) bool {
+	return of == policy.OfRepositories && p.Repositories || of == policy.OfMachines && p.Machines
+}
+
+// idleRules are the lines of rules of the configuration that changed what was read nowhere.
+func (e *Estate) idleRules(entries []Entry) []int {
+	applied := map[string]bool{}
+	for _, entry := range entries {
+		if entry.Unread != "" {
+			return nil // it may have had a use for any
+		}
+		for _, ref := range entry.Applied {
+			applied[ref] = true
+		}
+	}
+	var out []int
+	for _, at := range e.Rules.Places() {
+		if !applied[at.Ref()] && !slices.Contains(out, at.Line) {
+			out = append(out, at.Line)
+		}
+	}
+	return out
+}
+
+// Gaps are what was not seen of the repositories, sorted.
+func (j *Judgement) Gaps() []unseen.Gap {
+	var out []unseen.Gap
+	for _, r := range j.Reads {
+		out = append(out, r.Gaps...)
+	}
+	unseen.Sort(out)
+	return out
+}
