@@ -25,7 +25,7 @@ func discover(s Streams, reader *reading.Reader, dirs []string) (found, error) {
 	out.locations, out.gaps = locations, repo.Gaps(problems)
 	for _, g := range out.gaps {
 		if g.Kind == unseen.Missing && g.File == "" {
-			_ = terminal.Printf(s.Err, "wexo: %s\n", g)
+			_ = terminal.Printf(s.Err, "wexo: %s\n", g.String())
 		}
 	}
 	if len(out.locations) > 0 {
@@ -52,7 +52,7 @@ func (f found) named() bool {
 func tellGaps(s Streams, gaps []unseen.Gap) {
 	for _, g := range gaps {
 		if g.Kind != unseen.Missing || g.File != "" { // what was named is told already
-			_ = terminal.Printf(s.Err, "wexo: %s\n", g)
+			_ = terminal.Printf(s.Err, "wexo: %s\n", g.String())
 		}
 	}
 }

@@ -86,7 +86,7 @@ func runNeeds(cmd *cobra.Command, s Streams, l looking, by freshness, args []str
 	for i, read := range got.judge.Reads {
 		results[i] = read.Result
 	}
-	needs, err := remedy.Of(cmd.Context(), results, got.judge.Serving(), got.judge.Fleet, at, got.judge.Day)
+	needs, err := remedy.Of(cmd.Context(), got.judge.Needing(results, at))
 	if err != nil {
 		return failed("the search for what is needed was stopped")
 	}

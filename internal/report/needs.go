@@ -4,11 +4,14 @@ import (
 	"fmt"
 	"io"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
+	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/remedy"
+	"wexo/internal/core/resolve"
 	"wexo/internal/core/sentence"
 	"wexo/internal/core/unseen"
 	"wexo/internal/terminal"
@@ -23,6 +26,8 @@ type Needs struct {
 	Machine string         `json:"machine"`
 	AsOf    string         `json:"asOf"`
 	Install []NeedsInstall `json:"install"`
+	Reach   []NeedsReach   `json:"reach"` // installed, and nothing leads to it
+	Left    []NeedsLeft    `json:"left"`  // what all this does not mend
 	Spare   []NeedsSpare   `json:"spare"`
 	Asking  int            `json:"asking"` // how many of the repositories the machine builds or holds
 	// Taken says what repositories' own rules take away; empty where that is nothing.
@@ -57,6 +62,29 @@ type NeedsInstall struct {
 	AskedBy []string `json:"askedBy"`
 	Until   string   `json:"supportedUntil,omitempty"` // the day its line's support ends
 	Ended   bool     `json:"ended,omitempty"`          // it has ended, and nothing newer is admitted
+	First   bool     `json:"first,omitempty"`          // nothing pins it: PATH has to find it first, or the default to lead to it
+	Default string   `json:"default,omitempty"`        // where the user's default stands that leads elsewhere
+}
+
+// NeedsReach is an installation that would do and that nothing leads to.
+type NeedsReach struct {
+	Tool    string   `json:"tool"`
+	Title   string   `json:"title"`
+	Version string   `json:"version"`
+	Path    string   `json:"path"`
+	Home    string   `json:"home"`
+	Default string   `json:"default,omitempty"` // where the user's default stands that leads elsewhere
+	AskedBy []string `json:"askedBy"`
+}
+
+// NeedsLeft is what installing does not mend, judged as if all that is advised were done.
+type NeedsLeft struct {
+	Class   string   `json:"class"`
+	Tool    string   `json:"tool"`
+	Title   string   `json:"title"` // of the cause
+	Message string   `json:"message"`
+	Remedy  string   `json:"remedy"`
+	AskedBy []string `json:"askedBy"`
 }
 
 // NeedsSpare is an installation that serves nobody.
@@ -73,14 +101,20 @@ type NeedsSpare struct {
 
 // NewNeeds puts needs into the format.
 func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
-	out := Needs{Format: NeedsFormat, Machine: machine, AsOf: on.Format(time.DateOnly), Install: []NeedsInstall{}, Spare: []NeedsSpare{}, Unseen: []unseen.Gap{}, Asking: n.Asking}
+	out := Needs{Format: NeedsFormat, Machine: machine, AsOf: on.Format(time.DateOnly), Install: []NeedsInstall{}, Reach: []NeedsReach{}, Left: []NeedsLeft{}, Spare: []NeedsSpare{}, Unseen: []unseen.Gap{}, Asking: n.Asking}
 	for _, in := range n.Install {
 		one := NeedsInstall{Tool: in.Tool.Name, Title: in.Tool.Title, Version: in.Text, Vendor: in.Build.Vendor, Variant: in.Build.Variant, Package: in.Build.Package, Arch: in.Build.Arch,
-			Range: in.Set.WithoutPrereleases().String(), AskedBy: in.AskedBy(), Ended: in.Ended}
+			Range: in.Set.WithoutPrereleases().String(), AskedBy: in.AskedBy(), Ended: in.Ended, First: in.First, Default: in.Default}
 		if in.Line != nil && !in.Line.End.IsZero() {
 			one.Until = in.Line.End.Format(time.DateOnly)
 		}
 		out.Install = append(out.Install, one)
+	}
+	for _, r := range n.Reach {
+		out.Reach = append(out.Reach, NeedsReach{r.Tool.Name, r.Tool.Title, r.Install.Version, r.Install.Path, r.Install.Alone(), r.Default, remedy.AskedBy(r.Asks)})
+	}
+	for _, c := range n.Left.Causes {
+		out.Left = append(out.Left, newLeft(n.Left.Fleet, c, on))
 	}
 	for _, s := range n.Spare {
 		out.Spare = append(out.Spare, NeedsSpare{s.Tool.Name, s.Tool.Title, s.Version, s.Vendor, s.Path, s.Alone(), s.SizeBytes, sentence.GoesWith(s.Components, s.Packages)})
@@ -88,8 +122,33 @@ func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
 	return out
 }
 
+func newLeft(fleet *resolve.Fleet, c *assess.Caused, on time.Time) NeedsLeft {
+	teller := sentence.For(fleet, on)
+	f := c.Findings[0]
+	out := NeedsLeft{Class: c.Class.Name, Tool: f.Tool.Name, Title: teller.Cause(c), AskedBy: []string{}}
+	out.Message, out.Remedy = teller.Tell(f)
+	for _, f := range c.Findings {
+		if at := path.Join(f.Repository.Name, f.Folder); !slices.Contains(out.AskedBy, at) {
+			out.AskedBy = append(out.AskedBy, at)
+		}
+	}
+	slices.Sort(out.AskedBy)
+	return out
+}
+
 // nothingAsks is said of a machine to which no repository matters.
 const nothingAsks = "No repository that was read is built by it or lies on it."
+
+// quiet reports whether there is nothing to do or to tell of what is asked for.
+func (n Needs) quiet() bool { return len(n.Install)+len(n.Reach)+len(n.Left) == 0 }
+
+// leading says what has to lead to an installation.
+func leading(byDefault string) string {
+	if byDefault != "" {
+		return "make it the default in " + byDefault
+	}
+	return "put it first on PATH"
+}
 
 // NeedsText prints needs for people.
 func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error {
@@ -104,14 +163,16 @@ func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error 
 	case n.Asking == 0:
 		p.linef("%s", p.bold("It is not known what "+terminal.Clean(n.Machine)+" needs."))
 		p.linef("  %s", nothingAsks)
-	case len(n.Install) == 0 && len(unseen.Blinding(n.Unseen)) > 0:
+	case n.quiet() && len(unseen.Blinding(n.Unseen)) > 0:
 		p.linef("%s", p.bold("Not all is known that "+terminal.Clean(n.Machine)+" needs: nothing is missing of what was seen."))
-	case len(n.Install) == 0 && n.Taken != "":
+	case n.quiet() && n.Taken != "":
 		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that is asked for, but for what is taken away."))
-	case len(n.Install) == 0:
+	case n.quiet():
 		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that is asked for."))
+	case needed == 0 && len(n.Reach) > 0:
+		p.linef("%s", p.bold("Nothing is to be installed on "+terminal.Clean(n.Machine)+", but not all that is there is reached."))
 	case needed == 0:
-		p.linef("%s", p.bold(terminal.Clean(n.Machine)+" has all that can be installed."))
+		p.linef("%s", p.bold("Installing mends nothing more on "+terminal.Clean(n.Machine)+"."))
 	default:
 		p.linef("%s", p.bold(fmt.Sprintf("%s needs %s", terminal.Clean(n.Machine), sentence.Count(needed, "toolchain", "toolchains"))))
 	}
@@ -123,6 +184,9 @@ func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error 
 			continue
 		}
 		p.linef("  + %s%s", p.bold(terminal.Clean(installed(in, c))), p.dim(terminal.Clean(supported(in))))
+		if in.First {
+			p.linef("      and %s, since nothing pins it", terminal.Clean(leading(in.Default)))
+		}
 		for _, line := range wrap(terminal.Clean("for "+askers(in.AskedBy)+" ("+in.Range+")"), p.style.Width-6) {
 			p.linef("      %s", line)
 		}
@@ -131,6 +195,20 @@ func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error 
 		if in.Version == "" {
 			p.linef("  %s %s", p.paint("33", "?"), terminal.Clean(installed(in, c)))
 			p.linef("      for %s: change what they ask for", terminal.Clean(askers(in.AskedBy)))
+		}
+	}
+	for _, r := range n.Reach {
+		p.linef("  > %s at %s is there, and not reached", p.bold(terminal.Clean(r.Title+" "+r.Version)), terminal.Clean(r.Home))
+		for _, line := range wrap(terminal.Clean(leading(r.Default)+" for "+askers(r.AskedBy)), p.style.Width-6) {
+			p.linef("      %s", line)
+		}
+	}
+	if len(n.Left) > 0 {
+		p.linef("\n%s", p.bold("Not mended by this"))
+	}
+	for _, l := range n.Left {
+		for _, line := range wrap(terminal.Clean(askers(l.AskedBy)+": "+l.Message), p.style.Width-4) {
+			p.linef("  %s", line)
 		}
 	}
 	p.unseen(n.Unseen)
@@ -211,18 +289,31 @@ func NeedsMarkdown(w io.Writer, n Needs, c *catalogue.Catalogue) error {
 	switch {
 	case n.Asking == 0:
 		p.linef("It is not known. %s", nothingAsks)
-	case len(n.Install) == 0 && len(unseen.Blinding(n.Unseen)) > 0:
+	case n.quiet() && len(unseen.Blinding(n.Unseen)) > 0:
 		p.linef("Not all is known: nothing is missing of what was seen.")
-	case len(n.Install) == 0 && n.Taken != "":
+	case n.quiet() && n.Taken != "":
 		p.linef("Nothing, but for what is taken away.")
-	case len(n.Install) == 0:
+	case n.quiet():
 		p.linef("Nothing: all that is asked for is there.")
 	}
 	if n.Taken != "" {
 		p.linef("%s\n", marked(n.Taken))
 	}
 	for _, in := range n.Install {
-		p.linef("- [ ] %s%s: for %s", marked(installed(in, c)), marked(strings.Replace(supported(in), "  ", ", ", 1)), marked(strings.Join(in.AskedBy, ", ")))
+		first := ""
+		if in.First {
+			first = ", and " + leading(in.Default)
+		}
+		p.linef("- [ ] %s%s%s: for %s", marked(installed(in, c)), marked(strings.Replace(supported(in), "  ", ", ", 1)), marked(first), marked(strings.Join(in.AskedBy, ", ")))
+	}
+	for _, r := range n.Reach {
+		p.linef("- [ ] %s at %s is there and not reached: %s, for %s", marked(r.Title+" "+r.Version), marked(r.Home), marked(leading(r.Default)), marked(strings.Join(r.AskedBy, ", ")))
+	}
+	if len(n.Left) > 0 {
+		p.linef("\n## Not mended by this\n")
+	}
+	for _, l := range n.Left {
+		p.linef("- %s: %s", marked(strings.Join(l.AskedBy, ", ")), marked(l.Message))
 	}
 	if gaps := unseen.Blinding(n.Unseen); len(gaps) > 0 {
 		p.linef("\n## Not seen, and so what rests on it is not known\n")

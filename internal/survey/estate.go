@@ -10,6 +10,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/remedy"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/rule"
 	"wexo/internal/core/sentence"
@@ -127,6 +128,16 @@ type Judgement struct {
 func (j *Judgement) Serving() []*assess.Serving {
 	j.ofMachines()
 	return j.serving
+}
+
+// Needing asks what a machine needs for some of the repositories.
+func (j *Judgement) Needing(results []*assess.Result, machine int) remedy.Question {
+	m := j.Fleet.Machines[machine]
+	return remedy.Question{Results: results, Serving: j.Serving(), Fleet: j.Fleet, Machine: machine, On: j.Day, Try: func(inv inventory.Inventory) *resolve.Fleet {
+		other := j.estate.Machine(inv)
+		other.Followed = m.Followed
+		return j.estate.Fleet([]*inventory.Machine{other}, nil)
+	}}
 }
 
 // Machinery is what is wrong with the machines themselves.

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"wexo/internal/core/catalogue"
+	"wexo/internal/core/unseen"
 )
 
 // reflected makes schemas of Go types.
@@ -97,6 +98,8 @@ func (s *shape) MarshalJSON() ([]byte, error) {
 var scalars = map[reflect.Type]*shape{
 	reflect.TypeFor[catalogue.Pattern](): {Type: "string", Format: "regex"},
 	reflect.TypeFor[catalogue.Date]():    {Type: "string", Format: "date"},
+	reflect.TypeFor[unseen.Weight]():     {Type: "string", Enum: []string{"told", "open", "lost"}},
+	reflect.TypeFor[unseen.Kind]():       {Type: "string", Enum: []string{"missing", "unread", "unmatched", "undecided"}},
 	reflect.TypeFor[catalogue.Span]():    {Type: "string", Pattern: `^[1-9][0-9]{0,3}(d|mo)$`},
 }
 

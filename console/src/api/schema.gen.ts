@@ -776,7 +776,7 @@ export interface components {
             folder?: string;
             file?: string;
             line?: number;
-            /** @description What was not seen */
+            /** @description What was not seen, and why */
             what: string;
             /**
              * @description told: what is said holds without it; open: it cannot be understood; lost: it could not be had at all
@@ -897,6 +897,29 @@ export interface components {
                 askedBy: string[];
                 supportedUntil?: string;
                 ended?: boolean;
+                /** @description Nothing pins it: PATH has to find it first, or the user's default to lead to it */
+                first?: boolean;
+                /** @description Where the user's default stands that leads elsewhere */
+                default?: string;
+            }[];
+            /** @description What is installed and would do, and nothing leads to */
+            reach: {
+                tool: string;
+                title: string;
+                version: string;
+                path: string;
+                home: string;
+                default?: string;
+                askedBy: string[];
+            }[];
+            /** @description What all this does not mend, judged as if it were done */
+            left: {
+                class: string;
+                tool: string;
+                title: string;
+                message: string;
+                remedy: string;
+                askedBy: string[];
             }[];
             spare: {
                 tool: string;

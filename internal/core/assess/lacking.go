@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"slices"
 	"time"
 
 	"wexo/internal/core/catalogue"
@@ -21,6 +22,14 @@ type Lack struct {
 	Exact   string // the version that the pin names, where it names one alone
 }
 
+// Pathed is a folder and tool in which nothing pins what runs: what PATH finds, or the user's
+// default.
+type Pathed struct {
+	Lack
+	Wanting bool   // what runs is outside the bounds, or nothing does and something has to
+	Default string // where the user's default stands that decides; empty where PATH does
+}
+
 // Lacks are the folders and tools of a repository that cannot run on a machine, but for those
 // that count apart and what comes with another tool.
 func (r *Result) Lacks(fleet *resolve.Fleet, machine int, on time.Time) []Lack {
@@ -34,10 +43,19 @@ func (r *Result) Lacks(fleet *resolve.Fleet, machine int, on time.Time) []Lack {
 			continue
 		}
 		o := j.Resolved.Comes(machine)
-		if o == nil || !lacks(o, s) {
-			continue
+		if o == nil || len(j.Resolved.Pins) == 0 && !baseline(o) {
+			continue // what PATH finds
 		}
 		l := Lack{Result: r, Subject: s, Tool: s.Tool, Set: asks(j.Resolved)}
+		switch {
+		case lacks(o, s):
+		case outgrown(o, j.Resolved):
+			if l.Set = l.Set.Intersect(version.AtLeast(o.Number).Minus(version.Exactly(o.Number))); l.Set.IsEmpty() {
+				continue // whatever is installed, the pin leads to what runs
+			}
+		default:
+			continue
+		}
 		if pins := j.Resolved.Pins; len(pins) > 0 {
 			l.Build = pins[0].Build()
 			if v, err := s.Tool.Scheme().Parse(pins[0].Raw); err == nil && l.Set.Contains(v) && l.Set.SubsetOf(version.Exactly(v)) {
@@ -50,6 +68,49 @@ func (r *Result) Lacks(fleet *resolve.Fleet, machine int, on time.Time) []Lack {
 		out = append(out, l)
 	}
 	return out
+}
+
+// Pathed are the folders and tools of a repository in which nothing pins what runs on a machine
+// and something is asked for, but for those that count apart and what comes with another tool.
+func (r *Result) Pathed(fleet *resolve.Fleet, machine int, on time.Time) []Pathed {
+	if !r.Among.Has(machine) {
+		return nil
+	}
+	var out []Pathed
+	for n, s := range r.Subjects {
+		j := r.Judged[n]
+		o := j.Resolved.Comes(machine)
+		if s.Apart || s.Case.Brought || o == nil || len(j.Resolved.Pins) > 0 || o.DecidedBy == resolve.ByOverride || baseline(o) || j.Resolved.Conflict {
+			continue
+		}
+		p := Pathed{Lack: Lack{Result: r, Subject: s, Tool: s.Tool, Set: asks(j.Resolved)}}
+		p.Wanting = lacks(o, s) || outside(o, j.Resolved)
+		if o.DecidedBy == resolve.ByDefault {
+			p.Default = o.Where
+		}
+		if !p.Wanting && p.Set.IsAll() {
+			continue // whatever runs will do
+		}
+		if left := r.left(n, p.Set, fleet, on); p.Wanting && !left.IsEmpty() {
+			p.Set = left
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+// baseline reports whether an adopted baseline decides.
+func baseline(o *resolve.Outcome) bool { return o.DecidedBy == resolve.ByBaseline }
+
+// outside reports whether what runs is outside one of the bounds.
+func outside(o *resolve.Outcome, r *resolve.Resolved) bool {
+	return !o.Number.IsZero() && slices.ContainsFunc(r.Bounds, func(b resolve.Said) bool { return b.Err == nil && !b.Set.Contains(o.Number) })
+}
+
+// outgrown reports whether what runs by a pin is outside the bounds, and something newer that the
+// pin admits is not.
+func outgrown(o *resolve.Outcome, r *resolve.Resolved) bool {
+	return (o.DecidedBy == resolve.ByPin || o.DecidedBy == resolve.ByInherited) && !r.Conflict && outside(o, r)
 }
 
 // lacks reports whether what a machine comes to means that something is to be installed.

@@ -10,6 +10,7 @@ import (
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/remedy"
+	"wexo/internal/core/resolve"
 	"wexo/internal/core/sentence"
 	"wexo/internal/report"
 )
@@ -184,9 +185,12 @@ func TestFewestInstallations(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			g := newGarden(c.files, bench())
-			result, _, fleet := g.judge(t)
+			result, facts, fleet := g.judge(t)
 			results := []*assess.Result{result}
-			found, err := remedy.Of(t.Context(), results, assess.Machinery(results, fleet, g.catalogue.Tools(), day), fleet, 0, day)
+			found, err := remedy.Of(t.Context(), remedy.Question{Results: results, Serving: assess.Machinery(results, fleet, g.catalogue.Tools(), day), Fleet: fleet, On: day,
+				Try: func(inv inventory.Inventory) *resolve.Fleet {
+					return resolve.NewFleet([]*inventory.Machine{inventory.NewMachine(inv, g.catalogue)}, facts.Wants, nil)
+				}})
 			require.NoError(t, err)
 			needs := report.NewNeeds(found, "bench", day)
 			var got []string

@@ -21,6 +21,8 @@ import (
 // Needs are what a machine lacks, and what nothing on it serves.
 type Needs struct {
 	Install []Install
+	Reach   []Reach
+	Left    Left              // what all this does not mend
 	Spare   []*assess.Serving // the largest first
 	Asking  int               // how many repositories the machine builds or holds, of those that were asked
 }
@@ -33,34 +35,51 @@ type Install struct {
 	Build   inventory.Build
 	Set     version.Set // what all that it serves admit
 	Line    *catalogue.Line
-	Ended   bool // its line is out of support, and nothing newer is admitted
+	Ended   bool   // its line is out of support, and nothing newer is admitted
+	First   bool   // it has to be what PATH finds, or what the user's default leads to
+	Default string // where that default stands; empty where there is none
 	Asks    []assess.Lack
 }
 
-// Of finds what a machine needs for some repositories: of each tool the fewest versions that
-// serve all, each the newest supported one that everybody admits whom it serves.
-func Of(ctx context.Context, results []*assess.Result, serving []*assess.Serving, fleet *resolve.Fleet, machine int, on time.Time) (Needs, error) {
+// Question is what is asked: what one machine of a fleet needs for some repositories.
+type Question struct {
+	Results []*assess.Result
+	Serving []*assess.Serving
+	Fleet   *resolve.Fleet
+	Machine int // its place in the fleet
+	On      time.Time
+	// Try is a fleet of the machine alone, with another inventory of it.
+	Try func(inventory.Inventory) *resolve.Fleet
+}
+
+// Of finds what a machine needs: of each tool the fewest versions that serve all, each the newest
+// supported one that everybody admits whom it serves; what PATH has to lead to where nothing is
+// pinned; what that leaves; and what could go and brings nothing when it does. What is told has
+// been tried.
+func Of(ctx context.Context, q Question) (Needs, error) {
 	byKind := map[kind][]assess.Lack{}
 	var order []kind
 	var out Needs
-	for _, r := range results {
-		if r.Among.Has(machine) {
+	var pathed []assess.Pathed
+	for _, r := range q.Results {
+		if r.Among.Has(q.Machine) {
 			out.Asking++
 		}
 		if ctx.Err() != nil {
 			return out, ctx.Err()
 		}
-		for _, l := range withoutBundled(r.Lacks(fleet, machine, on)) {
+		for _, l := range withoutBundled(r.Lacks(q.Fleet, q.Machine, q.On)) {
 			k := kind{l.Tool, l.Build}
 			if byKind[k] == nil {
 				order = append(order, k)
 			}
 			byKind[k] = append(byKind[k], l)
 		}
+		pathed = append(pathed, r.Pathed(q.Fleet, q.Machine, q.On)...)
 	}
 	slices.SortFunc(order, kind.compare)
 	for _, k := range order {
-		c := &choosing{tool: k.tool, on: day.On(on)}
+		c := &choosing{tool: k.tool, on: day.On(q.On)}
 		chosen, err := c.choose(ctx, byKind[k])
 		if err != nil {
 			return out, err
@@ -70,8 +89,35 @@ func Of(ctx context.Context, results []*assess.Result, serving []*assess.Serving
 			out.Install = append(out.Install, in)
 		}
 	}
-	out.Spare = assess.Spare(results, serving, machine)
-	return out, nil
+	reach, first, err := q.pathed(ctx, pathed)
+	if err != nil {
+		return out, err
+	}
+	out.Reach, out.Install = reach, joined(out.Install, first)
+	out.Spare = assess.Spare(q.Results, q.Serving, q.Machine)
+	if out.Left, err = q.left(ctx, out); err != nil {
+		return out, err
+	}
+	out.Spare, err = q.harmless(ctx, out)
+	return out, err
+}
+
+// joined are installations with those that PATH has to lead to: of what is to be installed anyway
+// one will do.
+func joined(list, first []Install) []Install {
+	for _, f := range first {
+		at := slices.IndexFunc(list, func(in Install) bool {
+			return in.Tool == f.Tool && !in.Version.IsZero() && !f.Version.IsZero() && f.Set.Contains(in.Version)
+		})
+		if at < 0 {
+			list = append(list, f)
+			continue
+		}
+		list[at].First, list[at].Default = true, f.Default
+		list[at].Asks, list[at].Set = append(list[at].Asks, f.Asks...), list[at].Set.Intersect(f.Set)
+	}
+	slices.SortStableFunc(list, func(a, b Install) int { return strings.Compare(a.Tool.Name, b.Tool.Name) })
+	return list
 }
 
 // withoutBundled leaves out what comes with something else that the same folder lacks.
@@ -97,9 +143,12 @@ func (k kind) compare(o kind) int {
 }
 
 // AskedBy are the folders that an installation would serve, as repository and folder, sorted.
-func (in Install) AskedBy() []string {
+func (in Install) AskedBy() []string { return AskedBy(in.Asks) }
+
+// AskedBy are the folders that lack something, as repository and folder, sorted.
+func AskedBy(list []assess.Lack) []string {
 	out := []string{}
-	for _, a := range in.Asks {
+	for _, a := range list {
 		out = append(out, path.Join(a.Result.Name, a.Subject.Folder))
 	}
 	slices.Sort(out)

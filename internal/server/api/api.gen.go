@@ -942,7 +942,7 @@ type Gap struct {
 	// Weight told: what is said holds without it; open: it cannot be understood; lost: it could not be had at all
 	Weight GapWeight `json:"weight"`
 
-	// What What was not seen
+	// What What was not seen, and why
 	What string `json:"what"`
 }
 
@@ -1259,22 +1259,49 @@ type Needs struct {
 	Asking  int         `json:"asking"`
 	Format  NeedsFormat `json:"format"`
 	Install []struct {
-		Arch           *string  `json:"arch,omitempty"`
-		AskedBy        []string `json:"askedBy"`
-		Ended          *bool    `json:"ended,omitempty"`
-		Package        string   `json:"package"`
-		Range          string   `json:"range"`
-		SupportedUntil *string  `json:"supportedUntil,omitempty"`
-		Title          string   `json:"title"`
-		Tool           string   `json:"tool"`
-		Variant        *string  `json:"variant,omitempty"`
-		Vendor         string   `json:"vendor"`
+		Arch    *string  `json:"arch,omitempty"`
+		AskedBy []string `json:"askedBy"`
+
+		// Default Where the user's default stands that leads elsewhere
+		Default *string `json:"default,omitempty"`
+		Ended   *bool   `json:"ended,omitempty"`
+
+		// First Nothing pins it: PATH has to find it first, or the user's default to lead to it
+		First          *bool   `json:"first,omitempty"`
+		Package        string  `json:"package"`
+		Range          string  `json:"range"`
+		SupportedUntil *string `json:"supportedUntil,omitempty"`
+		Title          string  `json:"title"`
+		Tool           string  `json:"tool"`
+		Variant        *string `json:"variant,omitempty"`
+		Vendor         string  `json:"vendor"`
 
 		// Version Empty where none is known that would do
 		Version string `json:"version"`
 	} `json:"install"`
+
+	// Left What all this does not mend, judged as if it were done
+	Left []struct {
+		AskedBy []string `json:"askedBy"`
+		Class   string   `json:"class"`
+		Message string   `json:"message"`
+		Remedy  string   `json:"remedy"`
+		Title   string   `json:"title"`
+		Tool    string   `json:"tool"`
+	} `json:"left"`
 	Machine string `json:"machine"`
-	Spare   []struct {
+
+	// Reach What is installed and would do, and nothing leads to
+	Reach []struct {
+		AskedBy []string `json:"askedBy"`
+		Default *string  `json:"default,omitempty"`
+		Home    string   `json:"home"`
+		Path    string   `json:"path"`
+		Title   string   `json:"title"`
+		Tool    string   `json:"tool"`
+		Version string   `json:"version"`
+	} `json:"reach"`
+	Spare []struct {
 		GoesWith  []string `json:"goesWith"`
 		Home      string   `json:"home"`
 		Path      string   `json:"path"`

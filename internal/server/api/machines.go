@@ -200,7 +200,7 @@ func (s *Server) GetMachineNeeds(ctx context.Context, r GetMachineNeedsRequestOb
 			return nil, named(store.ErrNotFound, "repository", name)
 		}
 	}
-	found, err := remedy.Of(ctx, results, v.Serving(), v.Judgement.Fleet, at, v.Day)
+	found, err := remedy.Of(ctx, v.Needing(results, at))
 	if err != nil {
 		return nil, err
 	}
