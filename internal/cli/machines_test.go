@@ -176,7 +176,7 @@ func TestUnits(t *testing.T) {
 	status, out, errors := wexo(t, "machines", "unit", "--server", "https://wexo.trust.invalid", "--every", "90m", "--name", "seed agent", "--checkouts", "/srv/work")
 	assert.Equal(t, 0, status, errors)
 	for _, line := range []string{"# wexo-inventory.service", "Environment=WEXO_SERVER=https://wexo.trust.invalid", "EnvironmentFile=/etc/wexo/token",
-		`machines send --kind build-agent --name "seed agent" --checkouts /srv/work`, "# wexo-inventory.timer", "OnUnitActiveSec=5400s", "RandomizedDelaySec=540s"} {
+		`machines send --kind build-agent --reported-every 1h30m0s --name "seed agent" --checkouts /srv/work`, "# wexo-inventory.timer", "OnUnitActiveSec=5400s", "RandomizedDelaySec=540s"} {
 		assert.Contains(t, out, line+"\n")
 	}
 	dir := t.TempDir()

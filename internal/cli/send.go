@@ -2,6 +2,7 @@ package cli
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"math/rand/v2"
@@ -22,6 +23,7 @@ type sending struct {
 	name, kind, parent string
 	checkouts          []string
 	every              time.Duration
+	reported           time.Duration // how often something else has it sent
 }
 
 func newSend(s Streams, r *remote) *cobra.Command {
@@ -42,6 +44,8 @@ func newSend(s Streams, r *remote) *cobra.Command {
 				return err
 			}
 			switch {
+			case by.reported != 0 && (by.every != 0 || by.reported < time.Minute):
+				return usage("--reported-every %s: a minute is the least, and --every tells the same", by.reported)
 			case by.every == 0:
 				return by.once(cmd.Context(), s, c, args)
 			case len(args) > 0:
@@ -61,6 +65,7 @@ func newSend(s Streams, r *remote) *cobra.Command {
 	f.StringVar(&by.parent, "parent", "", "the `name` of the machine that this one is a part of")
 	f.StringSliceVar(&by.checkouts, "checkouts", nil, "tell which repositories lie below these `folders`: a laptop matters to those that it holds")
 	f.DurationVar(&by.every, "every", 0, "keep sending, once in this `time` (6h)")
+	f.DurationVar(&by.reported, "reported-every", 0, "send once, and tell that something else has it sent once in this `time`: a machine that is late is told sooner")
 	return cmd
 }
 
@@ -162,8 +167,8 @@ func (by sending) inventories(ctx context.Context, s Streams, files []string) ([
 		if by.parent != "" {
 			m.Parent = by.parent
 		}
-		if by.every > 0 {
-			out[i].ReportEvery = by.every.String()
+		if every := cmp.Or(by.every, by.reported); every > 0 {
+			out[i].ReportEvery = every.String()
 		}
 	}
 	return out, nil

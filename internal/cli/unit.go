@@ -61,7 +61,7 @@ type unit struct{ name, text string }
 const unitName = "wexo-inventory"
 
 func units(self, server string, by sending) []unit {
-	args := []string{self, "machines", "send", "--kind", by.kind}
+	args := []string{self, "machines", "send", "--kind", by.kind, "--reported-every", by.every.String()}
 	if by.name != "" {
 		args = append(args, "--name", by.name)
 	}

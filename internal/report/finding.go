@@ -16,6 +16,7 @@ type Finding struct {
 	Tool        string            `json:"tool"`
 	Tools       []string          `json:"tools"` // all that it is about, the one to change first
 	Machines    []string          `json:"machines"`
+	Among       int               `json:"among"` // how many machines matter to its repository
 	Message     string            `json:"message"`
 	Evidence    []assess.Evidence `json:"evidence"`
 	Remedy      string            `json:"remedy"`
@@ -35,7 +36,7 @@ type Wording struct {
 // Finding is a finding in words.
 func (w Wording) Finding(f *assess.Finding) Finding {
 	out := Finding{Fingerprint: f.Fingerprint, Class: f.Class.Name, Severity: f.Severity, Repository: f.Repository.Name, Folder: f.Folder,
-		Tools: f.Tools(), Machines: w.Fleet.Names(f.Machines), Evidence: f.Evidence, Configuration: sentence.Configuration(f), Apart: f.Apart, Cause: f.Cause().ID()}
+		Tools: f.Tools(), Machines: w.Fleet.Names(f.Machines), Among: f.Among.Len(), Evidence: f.Evidence, Configuration: sentence.Configuration(f), Apart: f.Apart, Cause: f.Cause().ID()}
 	if f.Tool != nil {
 		out.Tool = f.Tool.Name
 	}
@@ -71,6 +72,7 @@ func (l *line) finding(w Wording, f *assess.Finding) {
 	l.text("tool", tool)
 	l.texts("tools", f.Tools())
 	l.machines("machines", f.Machines)
+	l.number("among", f.Among.Len())
 	l.text("message", message)
 	l.evidence(f.Evidence)
 	l.text("remedy", remedy)

@@ -87,14 +87,7 @@ func Build(version string, reads []Read, fleet *resolve.Fleet, on time.Time) *Re
 		} else {
 			r.Summary.Unseen += len(unseen.Blinding(read.Gaps))
 		}
-		for _, f := range read.Findings {
-			if f.Apart {
-				r.Summary.Apart++
-				continue
-			}
-			r.Summary.ByClass[f.Class.Name]++
-			r.Summary.BySeverity[string(f.Severity)]++
-		}
+		r.Summary.count(assess.TallyOf(read.Findings))
 		r.Summary.Untold += read.Untold()
 		r.Summary.Taken.add(read.Taken)
 	}
@@ -135,9 +128,17 @@ func (r *Report) WithoutUnneeded() {
 // OfMachines adds what is wrong with machines themselves.
 func (r *Report) OfMachines(list []*assess.Finding) {
 	r.Machinery = list
-	for _, f := range list {
-		r.Summary.ByClass[f.Class.Name]++
-		r.Summary.BySeverity[string(f.Severity)]++
+	r.Summary.count(assess.TallyOf(list))
+}
+
+// count adds what was counted.
+func (s *Summary) count(t assess.Tally) {
+	s.Apart += t.Apart
+	for class, n := range t.ByClass {
+		s.ByClass[class.Name] += n
+	}
+	for severity, n := range t.BySeverity {
+		s.BySeverity[string(severity)] += n
 	}
 }
 
@@ -166,15 +167,7 @@ func (r *Report) Only(c assess.Choice) {
 }
 
 // Count is how many findings there are, but for those that count apart.
-func (r Read) Count() int {
-	n := 0
-	for _, f := range r.Findings {
-		if !f.Apart {
-			n++
-		}
-	}
-	return n
-}
+func (r Read) Count() int { return assess.TallyOf(r.Findings).Counted }
 
 // Count is how many findings there are.
 func (s Summary) Count() int {

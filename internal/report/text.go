@@ -280,8 +280,8 @@ func (p *printer) finding(f Finding, machines int, others string) {
 		where = " in " + terminal.Clean(f.Folder) + "/"
 	}
 	scope := ""
-	if machines > 1 && len(f.Machines) > 0 {
-		scope = p.dim("  on " + strconv.Itoa(len(f.Machines)) + " of " + strconv.Itoa(machines) + " machines")
+	if of := cmp.Or(f.Among, machines); machines > 1 && len(f.Machines) > 0 {
+		scope = p.dim("  on " + strconv.Itoa(len(f.Machines)) + " of " + sentence.Count(of, "machine", "machines"))
 	}
 	if f.Apart {
 		scope += p.dim("  apart")

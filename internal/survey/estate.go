@@ -268,6 +268,7 @@ func (j *Judgement) Report(version string) *report.Report {
 	r := report.Build(version, j.Reads, j.Fleet, j.Day)
 	r.Wording = j.Wording()
 	r.OfMachines(j.Machinery())
+	r.NotSeen(j.OfMachines())
 	return r
 }
 

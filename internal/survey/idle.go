@@ -2,6 +2,7 @@ package survey
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 
 	"wexo/internal/core/assess"
@@ -76,6 +77,23 @@ func (j *Judgement) Gaps() []unseen.Gap {
 	for _, r := range j.Reads {
 		out = append(out, r.Gaps...)
 	}
+	out = append(out, j.OfMachines()...)
 	unseen.Sort(out)
+	return out
+}
+
+// OfMachines are what was not matched of the inventories; and that there is none.
+func (j *Judgement) OfMachines() []unseen.Gap {
+	var out []unseen.Gap
+	machines := 0
+	for _, m := range j.Fleet.All() {
+		machines++
+		for _, text := range m.Unmatched {
+			out = append(out, unseen.Gap{Kind: unseen.Unmatched, What: fmt.Sprintf("the inventory of %s: %s", m.Name(), text), Weight: unseen.Told})
+		}
+	}
+	if machines == 0 && len(j.Reads) > 0 {
+		out = append(out, unseen.Gap{Kind: unseen.Missing, What: "no machine is known, so that nothing that is asked for is compared with what is installed", Weight: unseen.Open})
+	}
 	return out
 }

@@ -1286,6 +1286,8 @@ export interface components {
             folder: string;
             /** @description Machines with the worst finding; 0 where it is not one of machines */
             affected: number;
+            /** @description Machines that matter to the repository */
+            among: number;
         };
         Token: {
             /** Format: int64 */

@@ -287,7 +287,7 @@ const GridRow = memo(function GridRow({
         const c = laid[i];
         if (!c) return null;
         const cell = cellOf(row, c.tool.tool);
-        const tint = tintOf(cell, machines) ?? (i < kept ? "bg-panel" : "");
+        const tint = tintOf(cell) ?? (i < kept ? "bg-panel" : "");
         return (
           <div
             key={c.tool.tool}
@@ -310,8 +310,8 @@ const GridRow = memo(function GridRow({
 });
 
 /** Only what is wrong on most machines colours its cell: with fifty, something is missing on some of them almost everywhere. */
-function tintOf(cell: Cell | undefined, machines: number): string | undefined {
-  if (!cell || (cell.affected > 0 && cell.affected * 2 < machines)) return undefined;
+function tintOf(cell: Cell | undefined): string | undefined {
+  if (!cell || (cell.affected > 0 && cell.affected * 2 < cell.among)) return undefined;
   return severitySoft[cell.severity];
 }
 

@@ -19,7 +19,8 @@ func (k *check) overrides() {
 	var order []string
 	for i := range k.Outcomes {
 		o := &k.Outcomes[i]
-		if o.DecidedBy != resolve.ByOverride || pin.Set.Contains(o.Number) {
+		void := !o.Runs() && o.Number.IsZero() // nothing runs, which is worse
+		if o.DecidedBy != resolve.ByOverride || void || pin.Set.Contains(o.Number) {
 			continue
 		}
 		if byVariable[o.Where] == nil {

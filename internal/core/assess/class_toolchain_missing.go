@@ -27,19 +27,46 @@ func (k *check) missing() {
 	if k.first() != nil {
 		k.missingPinned()
 	}
+	k.missingVoid()
 	if !k.Case.Needed {
 		return
 	}
 	absent := k.those(func(o *resolve.Outcome) bool { return o.DecidedBy == "" })
 	if len(absent) > 0 {
-		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Wide: true, Machines: machinesOf(absent), Unusable: k.unusable(machinesOf(absent)), Advice: k.advice(), Allowed: k.bounded()})
+		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Wide: true, Machines: machinesOf(absent), Unusable: k.unusable(machinesOf(absent)), Near: k.unreached(machinesOf(absent)), Advice: k.advice(), Allowed: k.bounded()})
+	}
+}
+
+// missingVoid reports variables that decide and lead nowhere: whatever is pinned or installed,
+// nothing runs there.
+func (k *check) missingVoid() {
+	if k.first() == nil && !k.Case.Needed {
+		return
 	}
 	void := k.those(func(o *resolve.Outcome) bool {
 		return o.DecidedBy == resolve.ByOverride && !o.Runs() && o.Number.IsZero()
 	})
-	if len(void) > 0 {
-		k.report(Verdict{Kind: MissingVoid, Evidence: k.proof(), Cause: "override", Wide: true, Machines: machinesOf(void), Runs: runs(void)})
+	if len(void) == 0 {
+		return
 	}
+	v := Verdict{Kind: MissingVoid, Evidence: k.proof(), Cause: "override", Wide: true, Machines: machinesOf(void), Runs: runs(void)}
+	if k.first() != nil {
+		v.Stands, v.Evidence, v.Wide = Ref{Of: AtPin}, []Ref{{Of: AtPin}}, false
+	}
+	k.report(v)
+}
+
+// unreached are installations that would do and that nothing leads to.
+func (k *check) unreached(where resolve.Machines) (out []Run) {
+	for _, c := range k.Tooling.Classes {
+		if !where.Has(c.Machines.First()) {
+			continue
+		}
+		if in := c.Newest(k.Tool.Name, k.bounded(), inventory.Build{}); in != nil {
+			out = addRun(out, Run{Release: Release{in.Version, in.Vendor}, Path: in.Path}, c.Machines)
+		}
+	}
+	return out
 }
 
 func (k *check) missingPinned() {

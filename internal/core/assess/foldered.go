@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"slices"
 	"strings"
 
 	"wexo/internal/core/catalogue"
@@ -106,7 +107,7 @@ func checkouts(m *inventory.Machine, p *Prepared) []string {
 		out = append(out, p.Path)
 	}
 	for _, c := range m.Inventory.Checkouts {
-		if c.Identity == p.Is() {
+		if slices.Contains(p.names(), c.Names()) {
 			out = append(out, c.Path)
 		}
 	}

@@ -96,7 +96,7 @@ func (u *unheard) add(r *Result) {
 	for _, f := range r.Findings {
 		g, is := f.gap()
 		switch {
-		case !is, f.Problem != nil && f.Repository.builds[f.Problem.File]:
+		case !is, f.Problem != nil && (f.Problem.Kind == claim.Stale || f.Repository.builds[f.Problem.File]): // what it said last counts
 		case g.Tools == nil:
 			u.all = u.all.And(r.Among)
 		default:

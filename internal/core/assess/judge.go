@@ -384,7 +384,11 @@ func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Ju
 		if o == nil {
 			return nil
 		}
-		if !o.Runs() && (!sameUnusable(i, t, before) || len(r.Pins) > 0 && !sameNear(r.Pins[0].Set, i, t, before)) {
+		near := r.Feasible
+		if len(r.Pins) > 0 {
+			near = r.Pins[0].Set
+		}
+		if !o.Runs() && (!sameUnusable(i, t, before) || !sameNear(near, i, t, before)) {
 			return nil
 		}
 	}
@@ -395,7 +399,9 @@ func carried(c *Case, t *resolve.Tooling, r *resolve.Resolved, on time.Time) *Ju
 // looked at where nothing runs.
 func sameNear(set version.Set, machine int, t, before *resolve.Tooling) bool {
 	return slices.EqualFunc(t.Of[machine].Nearest(t.Beside(set)), before.Of[machine].Nearest(before.Beside(set)),
-		func(a, b resolve.Held) bool { return a.Version == b.Version && a.Vendor == b.Vendor })
+		func(a, b resolve.Held) bool {
+			return a.Version == b.Version && a.Vendor == b.Vendor && a.Path == b.Path
+		})
 }
 
 // sameUnusable reports whether what a machine has of no use is what it was.

@@ -109,9 +109,16 @@ func runsAt(t *resolve.Tooling, r *resolve.Resolved, on time.Time) []place {
 			out = append(out, place{i, t.Tool, o.Path, o.Version})
 		}
 	}
-	of := t.OutcomesOf(r, day.On(on))
+	of, pinned := t.OutcomesOf(r, day.On(on)), t.PinnedOf(r, day.On(on))
 	for k := range r.Outcomes {
 		o := &r.Outcomes[k]
+		if o.DecidedBy == resolve.ByOverride && len(r.Pins) > 0 { // which is asked for all the same
+			for _, c := range t.Classes {
+				if one := pinned(c); o.Machines.Has(c.Machines.First()) && one.Path != "" {
+					add(&one, c.Machines)
+				}
+			}
+		}
 		switch {
 		case !o.Runs():
 			continue

@@ -1,7 +1,9 @@
 package assess
 
 import (
+	"path"
 	"slices"
+	"strings"
 
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
@@ -35,10 +37,21 @@ func newRelevance(fleet *resolve.Fleet, groups []policy.Machines) *relevance {
 			r.unknown = r.unknown.With(i)
 		}
 		for _, c := range m.Inventory.Checkouts {
-			r.holding[c.Identity] = r.holding[c.Identity].With(i)
+			r.holding[c.Names()] = r.holding[c.Names()].With(i)
 		}
 	}
 	return r
+}
+
+// names are what a checkout may call a repository: what it is, its name, its folder's.
+func (p *Prepared) names() []string {
+	out := []string{p.Is()}
+	for _, name := range []string{p.Name, path.Base(p.Name), strings.TrimSuffix(path.Base(strings.ReplaceAll(p.Path, `\`, "/")), ".git")} {
+		if name != "" && name != "." && !slices.Contains(out, name) {
+			out = append(out, name)
+		}
+	}
+	return out
 }
 
 // edits reports whether a machine is one on which people work.
@@ -55,5 +68,8 @@ func (r *relevance) of(p *Prepared) resolve.Machines {
 			out = out.And(r.groups[tag])
 		}
 	}
-	return out.And(r.unknown).And(r.holding[p.Is()])
+	for _, name := range p.names() {
+		out = out.And(r.holding[name])
+	}
+	return out.And(r.unknown)
 }

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"path"
 	"slices"
 	"strings"
 	"time"
@@ -186,7 +187,16 @@ type PassedOver struct {
 // Checkout is a repository that lies on the machine.
 type Checkout struct {
 	Path     string `json:"path"`
-	Identity string `json:"identity"` // what the repository is, whatever it is called
+	Identity string `json:"identity"` // what the repository is, whatever it is called; or its name; its folder's name where it is empty
+}
+
+// Names gives what a repository may be by which the checkout is one of it: what it is, or what it
+// is called.
+func (c Checkout) Names() string {
+	if c.Identity != "" {
+		return c.Identity
+	}
+	return path.Base(slashed(c.Path))
 }
 
 // Parse reads an inventory; errors say where it goes wrong.

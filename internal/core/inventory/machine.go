@@ -3,6 +3,7 @@ package inventory
 import (
 	"cmp"
 	"path"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -18,6 +19,9 @@ type Machine struct {
 	// Followed is the real path behind each path that was followed on the machine, empty
 	// where nothing is there; nil where the machine could not be asked.
 	Followed map[string]string
+	// Unmatched tells of what the inventory speaks of and the catalogue does not know.
+	Unmatched []string
+	given     Inventory // as it was reported
 }
 
 // Installed is an installation with its version read; Version is zero where it cannot be told.
@@ -30,7 +34,9 @@ type Installed struct {
 
 // NewMachine reads the versions of an inventory.
 func NewMachine(inv Inventory, c *catalogue.Catalogue) *Machine {
-	m := &Machine{Inventory: inv, byTool: map[string][]*Installed{}}
+	given := inv
+	inv, unmatched := written(inv, c)
+	m := &Machine{Inventory: inv, byTool: map[string][]*Installed{}, Unmatched: unmatched, given: given}
 	for _, in := range inv.Installations {
 		tool, known := c.Tool(in.Tool)
 		if !known {
@@ -53,6 +59,9 @@ func newestFirst(a, b *Installed) int {
 	return cmp.Or(b.Number.Compare(a.Number), strings.Compare(a.Vendor, b.Vendor), strings.Compare(a.Variant, b.Variant), strings.Compare(a.Package, b.Package),
 		strings.Compare(a.Path, b.Path), strings.Compare(a.Version, b.Version), strings.Compare(a.Arch, b.Arch), strings.Compare(a.Health, b.Health))
 }
+
+// Is reports whether an inventory is what the machine reported.
+func (m *Machine) Is(inv Inventory) bool { return reflect.DeepEqual(m.given, inv) }
 
 // Name is the machine's name.
 func (m *Machine) Name() string { return m.Inventory.Machine.Name }
@@ -187,7 +196,7 @@ func (m *Machine) ChoiceIn(choices []FolderChoice, folder string) (found FolderC
 // is false where nothing is known of the editor's table there.
 func (m *Machine) Named(editor, tool, name string) (entry Wiring, found, knows bool) {
 	for _, w := range m.Inventory.Editors {
-		if w.Editor != editor || w.Kind != WiredName {
+		if !sameName(w.Editor, editor) || w.Kind != WiredName {
 			continue
 		}
 		knows = true

@@ -92,6 +92,17 @@ func (t *Tooling) OutcomesOf(r *Resolved, on *day.Day) func(*Class) Outcome {
 	return func(c *Class) Outcome { return climb(r.Answer, narrowed, c, on, nil) }
 }
 
+// PinnedOf gives what the pins alone would lead to on each class of machines, whatever a variable
+// says there.
+func (t *Tooling) PinnedOf(r *Resolved, on *day.Day) func(*Class) Outcome {
+	narrowed := t.narrow(r.Answer, on)
+	return func(c *Class) Outcome {
+		k := climbing{Answer: r.Answer, narrowed: narrowed, class: c, on: on}
+		k.pins()
+		return k.out
+	}
+}
+
 // Comes is what the machine at a place comes to.
 func (r *Resolved) Comes(machine int) *Outcome {
 	for i := range r.Outcomes {

@@ -73,6 +73,9 @@ var causes = map[string]func(w *words, what string, c *assess.Caused) string{
 		if w.v.Kind == assess.MissingVoid {
 			return fmt.Sprintf("%s: %s leads nowhere%s, needed by %s", w.title(), w.v.Runs[0].Where, w.on(c), in(c))
 		}
+		if len(w.v.Near) > 0 {
+			return fmt.Sprintf("%s: needed by %s, and installed but not reached%s", w.title(), in(c), w.on(c))
+		}
 		return fmt.Sprintf("%s: needed by %s, and there is none%s", w.title(), in(c), w.on(c))
 	},
 	"end-of-life": func(w *words, _ string, c *assess.Caused) string {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/resolve"
 )
 
 func (w *words) toolchainMissing() (message, remedy string) {
@@ -15,7 +16,7 @@ func (w *words) toolchainMissing() (message, remedy string) {
 		return w.absent(where)
 	case assess.MissingVoid:
 		r := w.v.Runs[0]
-		return fmt.Sprintf("%s needs %s, but %s is set on %s: it says %s, which leads to no %s there.", w.needing(), w.title(), r.Where, where, r.Raw, w.title()),
+		return fmt.Sprintf("%s needs %s, but %s is set on %s: it says %s, which leads to no %s there, and so nothing runs.", w.needing(), w.title(), r.Where, where, r.Raw, w.title()),
 			fmt.Sprintf("Unset %s on %s, or point it at an installation.", r.Where, where)
 	}
 	who := fmt.Sprintf("%s %s no such installation", where, verb(w.v.Machines.Len() == 1, "has", "have"))
@@ -111,6 +112,9 @@ func (w *words) needing() string {
 
 func (w *words) absent(where string) (message, remedy string) {
 	none := fmt.Sprintf("%s %s none", where, verb(w.v.Machines.Len() == 1, "has", "have"))
+	if len(w.v.Near) > 0 {
+		return w.unreached(where)
+	}
 	switch {
 	case len(w.v.Unusable) > 0:
 		none += " that is known to work." + w.unusable()
@@ -120,6 +124,30 @@ func (w *words) absent(where string) (message, remedy string) {
 		none += ": nothing of it can run there."
 	}
 	return fmt.Sprintf("%s needs %s, and nothing pins it, but %s", w.needing()+w.alike(), w.title(), none), w.toInstall(where) + ", or leave the folder to machines that have it."
+}
+
+// unreached tells of what is installed, would do, and is on no PATH; of the others that they have
+// none.
+func (w *words) unreached(where string) (message, remedy string) {
+	var there []string
+	var with resolve.Machines
+	for _, r := range w.v.Near[:min(len(w.v.Near), mostRuns)] {
+		text := fmt.Sprintf("%s at %s", r.Version, r.Path)
+		if w.v.Machines.Len() > 1 {
+			text += " on " + w.some(r.Machines)
+		}
+		there = append(there, text)
+	}
+	for _, r := range w.v.Near {
+		with = with.And(r.Machines)
+	}
+	message = fmt.Sprintf("%s needs %s, and nothing pins it; it is installed and not reached: %s is on no PATH.", w.needing()+w.alike(), w.title(), list(there))
+	remedy = fmt.Sprintf("Put %s first on PATH there.", w.v.Near[0].Path[:max(strings.LastIndexAny(w.v.Near[0].Path, `/\`), 0)])
+	if with.Len() < w.v.Machines.Len() {
+		message += " Other machines have none."
+		remedy += " " + w.toInstall("the others") + "."
+	}
+	return message, remedy
 }
 
 // toInstall says what to install where there is none.

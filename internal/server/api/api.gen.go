@@ -660,9 +660,12 @@ type CausePlace struct {
 // Cell defines model for Cell.
 type Cell struct {
 	// Affected Machines with the worst finding; 0 where it is not one of machines
-	Affected int      `json:"affected"`
-	Asked    string   `json:"asked"`
-	Classes  []string `json:"classes"`
+	Affected int `json:"affected"`
+
+	// Among Machines that matter to the repository
+	Among   int      `json:"among"`
+	Asked   string   `json:"asked"`
+	Classes []string `json:"classes"`
 
 	// Folder The folder the cell speaks of
 	Folder string `json:"folder"`

@@ -152,7 +152,7 @@ func matrix(v *view.View, from int, most *int) Matrix {
 	for _, row := range rows[from:to] {
 		cells := make([]Cell, 0, len(row.Cells))
 		for _, c := range row.Cells {
-			cells = append(cells, Cell{Tool: c.Tool, Kind: c.Kind, Severity: CellSeverity(c.Severity), Asked: c.Asked, Resolved: c.Resolved, Classes: c.Classes, Folder: c.Folder, Affected: c.Affected})
+			cells = append(cells, Cell{Tool: c.Tool, Kind: c.Kind, Severity: CellSeverity(c.Severity), Asked: c.Asked, Resolved: c.Resolved, Classes: c.Classes, Folder: c.Folder, Affected: c.Affected, Among: c.Among})
 		}
 		out.Rows = append(out.Rows, MatrixRow{Repository: row.Repository, Loose: row.Loose, Quiet: row.Quiet, Cells: cells})
 	}

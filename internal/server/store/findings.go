@@ -17,6 +17,7 @@ type Sighting struct {
 	Former      string // the fingerprint that it had before repositories had identities
 	Class       string
 	Payload     string // what it says, as JSON
+	Apart       bool   // it is in no count
 }
 
 // Sightings are what a survey saw.
@@ -38,10 +39,17 @@ type kept struct {
 	Digest   string `db:"digest"`
 	OpenedOn string `db:"opened_on"`
 	ClosedOn string `db:"closed_on"`
+	Apart    bool   `db:"apart"` // it was in no count
 }
 
-// Change is how many findings a survey opened and closed.
+// Change is how many findings a survey opened and closed, but for those that are in no count.
 type Change struct{ Opened, Closed int }
+
+func (c *Change) open(f Sighting) {
+	if !f.Apart {
+		c.Opened++
+	}
+}
 
 // Sight records which findings are there on a day: those that are new are opened, those
 // that were closed came back, and all others are closed.
@@ -70,7 +78,7 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) (Chang
 		sum := digestOf(f.Payload)
 		switch {
 		case !there:
-			done.Opened++
+			done.open(f)
 			opened := on
 			if first := former[f.Former]; first != "" {
 				opened = first
@@ -78,7 +86,7 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) (Chang
 			exec(`INSERT INTO findings (repository, fingerprint, class, payload, digest, opened_on) SELECT ?1, ?2, ?3, ?4, ?5, ?6
 				WHERE EXISTS (SELECT 1 FROM repositories WHERE name = ?1)`, f.Repository, f.Fingerprint, f.Class, f.Payload, sum, opened)
 		case was.ClosedOn != "":
-			done.Opened++
+			done.open(f)
 			exec(`INSERT OR IGNORE INTO earlier_intervals (repository, fingerprint, opened_on, closed_on) VALUES (?, ?, ?, ?)`, f.Repository, f.Fingerprint, was.OpenedOn, was.ClosedOn)
 			exec(`UPDATE findings SET opened_on = ?, closed_on = '', returns = returns + 1, payload = ?, digest = ? WHERE repository = ? AND fingerprint = ?`, on, f.Payload, sum, f.Repository, f.Fingerprint)
 		case was.Digest != sum:
@@ -87,7 +95,9 @@ func (s *Store) Sight(ctx context.Context, day time.Time, seen Sightings) (Chang
 	}
 	for key, was := range known {
 		if was.ClosedOn == "" && !seen.Same[key.Repository] {
-			done.Closed++
+			if !was.Apart {
+				done.Closed++
+			}
 			exec(`UPDATE findings SET closed_on = ? WHERE repository = ? AND fingerprint = ?`, on, key.Repository, key.Fingerprint)
 		}
 	}
@@ -170,7 +180,7 @@ func digestOf(payload string) string {
 
 // findings are all that were ever seen.
 func (s *Store) findings(ctx context.Context) (map[FindingKey]kept, error) {
-	rows, err := s.db.QueryxContext(ctx, `SELECT repository, fingerprint, digest, opened_on, closed_on FROM findings`)
+	rows, err := s.db.QueryxContext(ctx, `SELECT repository, fingerprint, digest, opened_on, closed_on, instr(payload, '"apart":true') > 0 AS apart FROM findings`)
 	if err != nil {
 		return nil, err
 	}

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"reflect"
 	"slices"
 	"time"
 
@@ -118,7 +117,7 @@ func (v *Views) loadMachines(ctx context.Context, now, was *data) error {
 	now.machines = nil
 	for _, inv := range all {
 		same := slices.IndexFunc(was.machines, func(m *inventory.Machine) bool {
-			return m.Name() == inv.Machine.Name && reflect.DeepEqual(m.Inventory, inv)
+			return m.Name() == inv.Machine.Name && m.Is(inv)
 		})
 		if same >= 0 {
 			now.machines = append(now.machines, was.machines[same])
@@ -147,7 +146,7 @@ func (v *View) sightings(earlier *View) (store.Sightings, error) {
 			if err != nil {
 				return out, err
 			}
-			out.Findings = append(out.Findings, store.Sighting{Repository: read.Name, Fingerprint: f.Fingerprint, Former: f.Former(), Class: f.Class.Name, Payload: string(payload)})
+			out.Findings = append(out.Findings, store.Sighting{Repository: read.Name, Fingerprint: f.Fingerprint, Former: f.Former(), Class: f.Class.Name, Payload: string(payload), Apart: f.Standing() == assess.Apart})
 		}
 	}
 	for _, f := range v.Machinery() {

@@ -22,6 +22,7 @@ type Cell struct {
 	Classes  []string
 	Folder   string
 	Affected int // machines with the worst finding; 0 where it is not one of machines
+	Among    int // machines that matter to the repository
 }
 
 // Row is one repository in the matrix.
@@ -65,7 +66,7 @@ func (v *View) row(r report.Read) Row {
 	}
 	slices.SortFunc(order, catalogue.ByName)
 	for _, tool := range order {
-		row.Cells = append(row.Cells, v.cell(byTool[tool], findingsOf(r.Findings, tool), broughtWrong(r.Findings, tool)))
+		row.Cells = append(row.Cells, v.cell(r.Among.Len(), byTool[tool], findingsOf(r.Findings, tool), broughtWrong(r.Findings, tool)))
 		row.Cells[len(row.Cells)-1].doubt(r.Gaps)
 	}
 	row.Loose = len(findingsOf(r.Findings, nil))
@@ -105,9 +106,9 @@ func broughtWrong(all []*assess.Finding, tool *catalogue.Tool) *assess.Finding {
 
 // cell speaks of the subject with the worst finding, or of the topmost one. What is brought
 // wrongly is a finding of the tool that brings it, and only drawn here.
-func (v *View) cell(subjects []standing, findings []*assess.Finding, brought *assess.Finding) Cell {
+func (v *View) cell(among int, subjects []standing, findings []*assess.Finding, brought *assess.Finding) Cell {
 	s := subjects[0]
-	c := Cell{Tool: s.Tool.Name, Severity: "met", Classes: []string{}}
+	c := Cell{Tool: s.Tool.Name, Severity: "met", Classes: []string{}, Among: among}
 	slices.SortStableFunc(findings, assess.Worse)
 	for _, f := range findings {
 		if !slices.Contains(c.Classes, f.Class.Name) {
@@ -137,8 +138,8 @@ func (v *View) cell(subjects []standing, findings []*assess.Finding, brought *as
 	c.Asked = sentence.Asked(s.Subject, s.Resolved)
 	if s.Judged.Case.Brought && len(findings) == 0 {
 		c.Resolved = "comes with another tool"
-	} else if c.Resolved = v.resolved(s); c.Affected > 0 && c.Affected < len(v.Machines) {
-		c.Resolved = fmt.Sprintf("on %d of %d; %s", c.Affected, len(v.Machines), c.Resolved)
+	} else if c.Resolved = resolved(s, among); c.Affected > 0 && c.Affected < among {
+		c.Resolved = fmt.Sprintf("on %d of %d; %s", c.Affected, among, c.Resolved)
 	}
 	return c
 }
@@ -153,8 +154,8 @@ func stateOf(s standing) resolve.State {
 	return resolve.Met
 }
 
-// resolved says what would run and on how many machines: "3.12.7 everywhere".
-func (v *View) resolved(s standing) string {
+// resolved says what would run and on how many of the machines that matter: "3.12.7 everywhere".
+func resolved(s standing, n int) string {
 	counts := map[string]int{}
 	var order []string
 	missing := 0
@@ -169,7 +170,6 @@ func (v *View) resolved(s standing) string {
 		}
 		counts[o.Version] += n
 	}
-	n := len(v.Machines)
 	slices.SortStableFunc(order, func(a, b string) int { return counts[b] - counts[a] })
 	switch {
 	case n == 0:

@@ -85,21 +85,15 @@ func (v *View) overview() Overview {
 			out.Taken.Claims += one.Claims
 			out.Taken.Findings += one.Count()
 		}
-		counted := 0
 		for _, f := range r.Findings {
-			if f.Apart {
-				out.Apart++
-				continue
-			}
-			counted++
-			count(f)
-			switch f.Severity {
-			case assess.Error:
-				t.Errors++
-			case assess.Warning:
-				t.Warnings++
+			if f.Standing() != assess.Apart {
+				count(f)
 			}
 		}
+		own := assess.TallyOf(r.Findings)
+		counted := own.Counted
+		out.Apart += own.Apart
+		t.Errors, t.Warnings = own.BySeverity[assess.Error], own.BySeverity[assess.Warning]
 		switch {
 		case counted > 0:
 		case quiet(r):

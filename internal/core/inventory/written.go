@@ -1,0 +1,105 @@
+package inventory
+
+import (
+	"fmt"
+	"path"
+	"slices"
+	"strings"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/nearest"
+)
+
+// written is an inventory as it is meant that somebody wrote by hand: tools by the names that the
+// catalogue gives them, and with what comes with a tool although nobody lists it. Unmatched tells
+// of what it speaks of and the catalogue does not know.
+func written(inv Inventory, c *catalogue.Catalogue) (out Inventory, unmatched []string) {
+	w := &writing{catalogue: c, told: map[string]bool{}}
+	inv.Installations = named(w, inv.Installations, "installations", func(in *Installation) *string { return &in.Tool })
+	inv.FirstOnPath = named(w, inv.FirstOnPath, "firstOnPath", func(p *OnPath) *string { return &p.Tool })
+	inv.Defaults = named(w, inv.Defaults, "defaults", func(d *Default) *string { return &d.Tool })
+	inv.Overrides = named(w, inv.Overrides, "overrides", func(o *Override) *string { return &o.Tool })
+	inv.Proxies = named(w, inv.Proxies, "proxies", func(p *Proxy) *string { return &p.Tool })
+	inv.Editors = named(w, inv.Editors, "editors", func(e *Wiring) *string { return &e.Tool })
+	w.editors(inv.Editors)
+	if len(inv.SearchPath) == 0 { // nobody looked along PATH: it was not probed
+		inv = w.bundled(inv)
+	}
+	return inv, w.unmatched
+}
+
+type writing struct {
+	catalogue *catalogue.Catalogue
+	unmatched []string
+	told      map[string]bool
+}
+
+func (w *writing) tell(key, format string, args ...any) {
+	if !w.told[key] {
+		w.told[key] = true
+		w.unmatched = append(w.unmatched, fmt.Sprintf(format, args...))
+	}
+}
+
+// named gives entries the tools' own names. The list that was given stays as it is.
+func named[T any](w *writing, list []T, part string, tool func(*T) *string) []T {
+	out := list
+	for i := range list {
+		name := *tool(&list[i])
+		known, is := w.catalogue.Tool(name)
+		switch {
+		case !is && name != "":
+			w.tell("tool "+name, "%s[%d] is of the tool %q, which is not known; %s", part, i, name, nearest.Hint(name, w.catalogue.Names()))
+		case is && known.Name != name:
+			if &out[0] == &list[0] {
+				out = slices.Clone(list)
+			}
+			*tool(&out[i]) = known.Name
+		}
+	}
+	return out
+}
+
+// editors tells of editors by whose name nothing is looked up.
+func (w *writing) editors(list []Wiring) {
+	var known []string
+	for _, t := range w.catalogue.Places().Machines.Tables {
+		known = append(known, t.Editor)
+	}
+	for i, e := range list {
+		if e.Kind == WiredName && !slices.ContainsFunc(known, func(name string) bool { return sameName(name, e.Editor) }) {
+			w.tell("editor "+e.Editor, "editors[%d] is of %q, by whose name no project looks anything up; %s", i, e.Editor, nearest.Hint(e.Editor, known))
+		}
+	}
+}
+
+// sameName reports whether two names of an editor differ in nothing that anybody would look at.
+func sameName(a, b string) bool {
+	fold := func(s string) string {
+		return strings.NewReplacer(" ", "", "-", "", "_", "", ".", "").Replace(strings.ToLower(s))
+	}
+	return fold(a) == fold(b)
+}
+
+// bundled adds what comes with a tool and is not listed: which version, the inventory may tell of
+// the installation that brings it.
+func (w *writing) bundled(inv Inventory) Inventory {
+	for _, tool := range w.catalogue.Tools() {
+		is := func(name string) bool { return name == tool.Name }
+		if tool.BundledWith == "" || slices.ContainsFunc(inv.Installations, func(in Installation) bool { return is(in.Tool) }) ||
+			slices.ContainsFunc(inv.FirstOnPath, func(p OnPath) bool { return is(p.Tool) }) {
+			continue
+		}
+		for _, host := range slices.Clone(inv.Installations) {
+			if host.Tool != tool.BundledWith || host.Health == "broken" {
+				continue
+			}
+			one := Installation{Tool: tool.Name, Version: host.Components[tool.Name], Path: path.Join(path.Dir(slashed(host.Path)), tool.Name), Home: host.Home, Origin: "bundled", Health: host.Health, Arch: host.Arch}
+			inv.Installations = append(inv.Installations[:len(inv.Installations):len(inv.Installations)], one)
+			if first := slices.IndexFunc(inv.FirstOnPath, func(p OnPath) bool { return p.Tool == host.Tool && p.Path == host.Path }); first >= 0 {
+				inv.FirstOnPath = append(inv.FirstOnPath[:len(inv.FirstOnPath):len(inv.FirstOnPath)], OnPath{Tool: tool.Name, Path: one.Path, Version: one.Version})
+			}
+		}
+	}
+	return inv
+}
