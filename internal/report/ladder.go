@@ -44,6 +44,9 @@ func (w Wording) laddered(s *assess.Subject, j *assess.Judged, g group, on time.
 		if !g.machines.Has(c.Machines.First()) {
 			continue
 		}
+		if version, differs := assess.AsItIs(j.Resolved, c); differs {
+			r.AsItIs = asItIs(r.AsItIs, version, w.Fleet.Names(c.Machines))
+		}
 		for n, rung := range resolve.Ladder(s.Subject, s.Case.Question, s.Pins, c, day.On(on)) {
 			if n == len(rungs) {
 				rungs = append(rungs, nil)
@@ -61,6 +64,17 @@ func (w Wording) laddered(s *assess.Subject, j *assess.Judged, g group, on time.
 		}
 	}
 	return r
+}
+
+// asItIs adds what PATH runs on some machines.
+func asItIs(list []AsItIs, version string, machines []string) []AsItIs {
+	for i := range list {
+		if list[i].Version == version {
+			list[i].Machines = append(list[i].Machines, machines...)
+			return list
+		}
+	}
+	return append(list, AsItIs{version, machines})
 }
 
 // answer is what some machines say on a rung.

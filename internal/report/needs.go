@@ -114,7 +114,7 @@ func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
 		out.Reach = append(out.Reach, NeedsReach{r.Tool.Name, r.Tool.Title, r.Install.Version, r.Install.Path, r.Install.Alone(), r.Default, remedy.AskedBy(r.Asks)})
 	}
 	for _, c := range n.Left.Causes {
-		out.Left = append(out.Left, newLeft(n.Left.Fleet, c, on))
+		out.Left = append(out.Left, newLeft(n.Left.Fleet, c, on)...)
 	}
 	for _, s := range n.Spare {
 		out.Spare = append(out.Spare, NeedsSpare{s.Tool.Name, s.Tool.Title, s.Version, s.Vendor, s.Path, s.Alone(), s.SizeBytes, sentence.GoesWith(s.Components, s.Packages)})
@@ -122,17 +122,25 @@ func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
 	return out
 }
 
-func newLeft(fleet *resolve.Fleet, c *assess.Caused, on time.Time) NeedsLeft {
+// newLeft is what is left of one cause, of each class apart.
+func newLeft(fleet *resolve.Fleet, c *assess.Caused, on time.Time) []NeedsLeft {
 	teller := sentence.For(fleet, on)
-	f := c.Findings[0]
-	out := NeedsLeft{Class: c.Class.Name, Tool: f.Tool.Name, Title: teller.Cause(c), AskedBy: []string{}}
-	out.Message, out.Remedy = teller.Tell(f)
+	var out []NeedsLeft
 	for _, f := range c.Findings {
-		if at := path.Join(f.Repository.Name, f.Folder); !slices.Contains(out.AskedBy, at) {
-			out.AskedBy = append(out.AskedBy, at)
+		n := slices.IndexFunc(out, func(l NeedsLeft) bool { return l.Class == f.Class.Name })
+		if n < 0 {
+			n = len(out)
+			one := NeedsLeft{Class: f.Class.Name, Tool: f.Tool.Name, Title: teller.Cause(c), AskedBy: []string{}}
+			one.Message, one.Remedy = teller.Tell(f)
+			out = append(out, one)
+		}
+		if at := path.Join(f.Repository.Name, f.Folder); !slices.Contains(out[n].AskedBy, at) {
+			out[n].AskedBy = append(out[n].AskedBy, at)
 		}
 	}
-	slices.Sort(out.AskedBy)
+	for _, l := range out {
+		slices.Sort(l.AskedBy)
+	}
 	return out
 }
 

@@ -50,7 +50,14 @@ type Resolution struct {
 	DecidedBy string   `json:"decidedBy"`
 	Version   string   `json:"version"`
 	Path      string   `json:"path"`             // where the machines share it
+	AsItIs    []AsItIs `json:"asItIs,omitempty"` // what PATH runs instead where nothing follows version files
 	Ladder    []Rung   `json:"ladder,omitempty"` // where it was asked for
+}
+
+// AsItIs is what runs on some machines as they are.
+type AsItIs struct {
+	Version  string   `json:"version"`
+	Machines []string `json:"machines"`
 }
 
 // NewRepository puts a judged repository into the report's form.

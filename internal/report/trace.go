@@ -13,6 +13,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/resolve"
+	"wexo/internal/core/sentence"
 	"wexo/internal/core/unseen"
 	"wexo/internal/terminal"
 )
@@ -226,6 +227,29 @@ func said(rung Rung) string {
 	return text
 }
 
+// mostAsItIs is how many versions are named that PATH runs.
+const mostAsItIs = 4
+
+// asTheyAre tells what PATH runs on machines where nothing follows version files, and how many
+// these are.
+func asTheyAre(r Resolution) (text string, machines int) {
+	var out []string
+	for i, one := range r.AsItIs {
+		if machines += len(one.Machines); i >= mostAsItIs {
+			continue
+		}
+		text := one.Version
+		if len(r.Machines) > 1 {
+			text += " on " + several(one.Machines)
+		}
+		out = append(out, text)
+	}
+	if more := len(r.AsItIs) - mostAsItIs; more > 0 {
+		out = append(out, "and "+sentence.Count(more, "other", "others"))
+	}
+	return strings.Join(out, ", "), machines
+}
+
 // verdict is the resolution in one sentence.
 func verdict(r Resolution, title string) string {
 	by := strings.ToLower(rungNames[r.DecidedBy])
@@ -238,6 +262,13 @@ func verdict(r Resolution, title string) string {
 	}
 	switch r.State {
 	case "met":
+		as, n := asTheyAre(r)
+		switch {
+		case n == len(r.Machines):
+			return fmt.Sprintf("The %s decides: %s %s would run if something followed version files; as it is, PATH runs %s.", by, title, r.Version, as)
+		case n > 0:
+			return fmt.Sprintf("The %s decides: %s %s runs. Where nothing follows version files, PATH runs another one: %s.", by, title, r.Version, as)
+		}
 		return fmt.Sprintf("The %s decides: %s %s runs.", by, title, r.Version)
 	case "missing":
 		return fmt.Sprintf("The %s decides, but nothing installed %s fits it.", by, here)

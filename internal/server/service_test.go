@@ -256,7 +256,7 @@ func TestWhatTheServiceTells(t *testing.T) {
 	m, err := c.GetMatrixWithResponse(ctx, nil)
 	require.NoError(t, err)
 	cell := m.JSON200.Rows[2].Cells[0]
-	assert.Equal(t, client.Cell{Tool: "node", Kind: "toolchain-missing", Severity: "error", Asked: "24.11.1", Resolved: "on 1 of 2; 24.11.1 on 1 of 2", Classes: []string{"toolchain-missing"}, Affected: 1}, cell)
+	assert.Equal(t, client.Cell{Tool: "node", Kind: "toolchain-missing", Severity: "error", Asked: "24.11.1", Resolved: "on 1 of 2; 24.11.1 on 1 of 2", Classes: []string{"toolchain-missing"}, Affected: 1, Among: 2}, cell)
 
 	part, err := c.GetMatrixWithResponse(ctx, &client.GetMatrixParams{From: &one, Rows: &one})
 	require.NoError(t, err)

@@ -679,7 +679,13 @@ export interface components {
             decidedBy: string;
             version: string;
             path: string;
+            /** @description What PATH runs instead where nothing follows version files */
+            asItIs?: components["schemas"]["AsItIs"][];
             ladder: components["schemas"]["Rung"][];
+        };
+        AsItIs: {
+            version: string;
+            machines: string[];
         };
         ResolutionList: {
             total: number;

@@ -107,6 +107,8 @@ function verdict(r: Resolution, title: string): string {
     r.decidedBy === "path" ? "the first one on PATH" : `the ${names[r.decidedBy as Rung["source"]]?.toLowerCase()}`;
   switch (r.state) {
     case "met":
+      if (r.asItIs)
+        return `by ${by}: ${title} ${r.version} runs where something follows version files; as it is, PATH runs ${r.asItIs.map((one) => (r.machines.length > 1 ? `${one.version} on ${several(one.machines, 3)}` : one.version)).join(", ")}`;
       return `by ${by}: ${title} ${r.version} runs`;
     case "missing":
       return `${by} decides, and nothing installed fits it`;

@@ -22,13 +22,13 @@ const columns = createColumnHelper<Row>();
 
 type Column = { tool: Tool; start: number; size: number };
 type Move = (row: number, column: number) => void;
-type Props = { tools: Tool[]; rows: Row[]; machines: number; pinned: string[]; narrow: boolean };
+type Props = { tools: Tool[]; rows: Row[]; pinned: string[]; narrow: boolean };
 
 /**
  * The grid: only rows and columns in view are drawn, one cell is in the tab order, arrows move,
  * Enter opens. The repository and pinned columns stay while the others move under them.
  */
-export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
+export function MatrixGrid({ tools, rows, pinned, narrow }: Props) {
   const scroller = useRef<HTMLDivElement>(null);
   const room = useWidth(scroller);
   const [params] = useSearchParams();
@@ -219,7 +219,6 @@ export function MatrixGrid({ tools, rows, machines, pinned, narrow }: Props) {
               kept={kept}
               laid={laid}
               shown={stable}
-              machines={machines}
               narrow={narrow}
               open={openCell}
               focused={focused}
@@ -240,7 +239,6 @@ type RowProps = {
   kept: number;
   laid: Column[];
   shown: number[];
-  machines: number;
   narrow: boolean;
   open: Move;
   focused: Move;
@@ -258,7 +256,6 @@ const GridRow = memo(function GridRow({
   kept,
   laid,
   shown,
-  machines,
   narrow,
   open,
   focused,

@@ -126,7 +126,6 @@ function Shown({ matrix: newest, error, again }: { matrix: Data; error: Error | 
           key={`${filter.tools.join()} ${filter.byNeed}`}
           tools={tools}
           rows={rows}
-          machines={overview.data?.machines ?? 0}
           pinned={pinned}
           narrow={filter.narrow}
         />

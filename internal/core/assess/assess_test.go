@@ -264,7 +264,8 @@ func TestOverrideThatLeadsNowhere(t *testing.T) {
 	inv := bench()
 	inv.Overrides = []inventory.Override{{Tool: "java", Variable: "JAVA_HOME", Raw: "/opt/gone"}}
 	a := judge(t, map[string]string{".java-version": "17\n"}, day, inv)
-	require.Equal(t, []string{"override-lingering"}, classes(a))
+	require.Equal(t, []string{"toolchain-missing"}, classes(a), "nothing runs there, whatever is pinned")
+	assert.Equal(t, "error", string(a.Findings[0].Severity))
 	assert.Contains(t, a.Findings[0].Message, "it says /opt/gone, which leads to no Java there")
 	assert.Equal(t, resolve.Missing, a.Subjects[0].Resolutions[0].State)
 }

@@ -69,10 +69,13 @@ func with(name, tool, variable, raw string) inventory.Inventory {
 
 // TestTwoReasonsAreToldApart: machines with the same problem for different reasons.
 func TestTwoReasonsAreToldApart(t *testing.T) {
-	found := of(judge(t, map[string]string{".java-version": "17\n"}, day, with("desk-a", "java", "JAVA_HOME", "/usr/lib/jvm/temurin-21"), with("desk-b", "java", "JAVA_HOME", "/opt/gone")), "override-lingering")
+	both := judge(t, map[string]string{".java-version": "17\n"}, day, with("desk-a", "java", "JAVA_HOME", "/usr/lib/jvm/temurin-21"), with("desk-b", "java", "JAVA_HOME", "/opt/gone"))
+	found := of(both, "override-lingering")
 	require.Len(t, found, 1)
-	assert.Contains(t, found[0].Message, "Java 21.0.8+9 runs on desk-a")
-	assert.Contains(t, found[0].Message, "it says /opt/gone, which leads to no Java on desk-b")
+	assert.Contains(t, found[0].Message, "JAVA_HOME is set on desk-a and beats it: Java 21.0.8+9 runs there")
+	found = of(both, "toolchain-missing")
+	require.Len(t, found, 1, "where it leads nowhere, nothing runs")
+	assert.Contains(t, found[0].Message, "JAVA_HOME is set on desk-b: it says /opt/gone, which leads to no Java there")
 
 	more := func(name, version string) inventory.Inventory {
 		inv := with(name, "", "", "")
@@ -101,7 +104,7 @@ func TestWhatAVariableLeadsToIsJudged(t *testing.T) {
 
 	void := of(judge(t, map[string]string{"setup.py": ""}, day, with("desk", "python", "GARDEN_PYTHON", "/opt/gone")), "toolchain-missing")
 	require.Len(t, void, 1, "nothing is pinned, and what decides leads nowhere")
-	assert.Contains(t, void[0].Message, "GARDEN_PYTHON is set on desk: it says /opt/gone, which leads to no Python there.")
+	assert.Contains(t, void[0].Message, "GARDEN_PYTHON is set on desk: it says /opt/gone, which leads to no Python there, and so nothing runs.")
 }
 
 // TestNothingIsInstalledInsideNothing: where no version satisfies all, none is proposed.

@@ -54,12 +54,13 @@ func (f *Finding) gap() (unseen.Gap, bool) {
 }
 
 // Undecided are the places of which it is not known what becomes of what is asked for there: no
-// machine matters to the repository, though there are some, or a machine does not tell what runs.
+// machine matters to the repository, though there are some, or a machine does not tell what runs. What comes with
+// another tool is judged by what is known to come with it.
 func (r *Result) Undecided(fleet *resolve.Fleet) []unseen.Gap {
 	var out []unseen.Gap
 	for n, s := range r.Subjects {
 		j := r.Judged[n]
-		if s.Apart || j.Case.Brought || len(j.Resolved.Pins)+len(j.Resolved.Bounds) == 0 {
+		if s.Apart || j.Case.Brought || s.Tool.BundledWith != "" || len(j.Resolved.Pins)+len(j.Resolved.Bounds) == 0 {
 			continue
 		}
 		if r.Among.Len() == 0 {

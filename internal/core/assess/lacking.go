@@ -176,10 +176,10 @@ func (r *Result) left(n int, set version.Set, fleet *resolve.Fleet, on time.Time
 	return set
 }
 
-// Unready are the machines on which a repository cannot run as it is asked for: something of
-// it is to be installed there.
-func (r *Result) Unready() resolve.Machines {
-	var out resolve.Machines
+// Unready are the machines on which a repository does not run as it is asked for: something of
+// it is to be installed there, or PATH runs another version and nothing follows version files.
+func (r *Result) Unready(fleet *resolve.Fleet) resolve.Machines {
+	out := r.unfollowed(fleet)
 	for n, s := range r.Subjects {
 		if s.Apart || s.Case.Brought {
 			continue

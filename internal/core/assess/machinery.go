@@ -34,6 +34,9 @@ func Machinery(results []*Result, fleet *resolve.Fleet, tools []*catalogue.Tool,
 	for i, m := range fleet.All() {
 		for _, t := range tools {
 			for _, in := range m.Installed(t.Name) {
+				if in.Implied {
+					continue
+				}
 				s := &Serving{Machine: i, Tool: t, Installed: in, Held: held(m, t, in)}
 				out = append(out, s)
 				at[place{i, t, in.Path, in.Version}] = s

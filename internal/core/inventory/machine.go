@@ -22,6 +22,7 @@ type Machine struct {
 	// Unmatched tells of what the inventory speaks of and the catalogue does not know.
 	Unmatched []string
 	given     Inventory // as it was reported
+	implied   []OnPath  // what comes with what is first on PATH, and is not listed
 }
 
 // Installed is an installation with its version read; Version is zero where it cannot be told.
@@ -29,6 +30,7 @@ type Installed struct {
 	Installation
 	Number   version.Version
 	Private  bool   // another program brought it for itself: it runs where a path leads to it, and serves nobody else
+	Implied  bool   // nobody lists it: it comes with another one
 	at, home string // its path and home as paths are compared
 }
 
@@ -37,16 +39,18 @@ func NewMachine(inv Inventory, c *catalogue.Catalogue) *Machine {
 	given := inv
 	inv, unmatched := written(inv, c)
 	m := &Machine{Inventory: inv, byTool: map[string][]*Installed{}, Unmatched: unmatched, given: given}
-	for _, in := range inv.Installations {
+	comes, first := implied(inv, c)
+	m.implied = first
+	for i, in := range slices.Concat(inv.Installations, comes) {
 		tool, known := c.Tool(in.Tool)
 		if !known {
 			continue
 		}
 		number, err := tool.Scheme().Parse(in.Version)
-		if err != nil {
+		if err != nil || in.Version == "" { // which some orders read as their least
 			number = version.Version{}
 		}
-		m.byTool[tool.Name] = append(m.byTool[tool.Name], &Installed{in, number, in.Origin == "bundled" && tool.BundledWith == "", m.key(in.Path), m.key(in.Home)})
+		m.byTool[tool.Name] = append(m.byTool[tool.Name], &Installed{in, number, in.Origin == "bundled" && tool.BundledWith == "", i >= len(inv.Installations), m.key(in.Path), m.key(in.Home)})
 	}
 	for _, list := range m.byTool {
 		slices.SortFunc(list, newestFirst)
@@ -133,9 +137,11 @@ func (m *Machine) Nearest(tool string, set version.Set) []*Installed {
 
 // FirstOnPath is what a terminal finds first for the tool.
 func (m *Machine) FirstOnPath(tool string) (OnPath, bool) {
-	for _, p := range m.Inventory.FirstOnPath {
-		if p.Tool == tool {
-			return p, true
+	for _, list := range [][]OnPath{m.Inventory.FirstOnPath, m.implied} {
+		for _, p := range list {
+			if p.Tool == tool {
+				return p, true
+			}
 		}
 	}
 	return OnPath{}, false

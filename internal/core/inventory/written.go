@@ -11,8 +11,7 @@ import (
 )
 
 // written is an inventory as it is meant that somebody wrote by hand: tools by the names that the
-// catalogue gives them, and with what comes with a tool although nobody lists it. Unmatched tells
-// of what it speaks of and the catalogue does not know.
+// catalogue gives them. Unmatched tells of what it speaks of and the catalogue does not know.
 func written(inv Inventory, c *catalogue.Catalogue) (out Inventory, unmatched []string) {
 	w := &writing{catalogue: c, told: map[string]bool{}}
 	inv.Installations = named(w, inv.Installations, "installations", func(in *Installation) *string { return &in.Tool })
@@ -22,9 +21,6 @@ func written(inv Inventory, c *catalogue.Catalogue) (out Inventory, unmatched []
 	inv.Proxies = named(w, inv.Proxies, "proxies", func(p *Proxy) *string { return &p.Tool })
 	inv.Editors = named(w, inv.Editors, "editors", func(e *Wiring) *string { return &e.Tool })
 	w.editors(inv.Editors)
-	if len(inv.SearchPath) == 0 { // nobody looked along PATH: it was not probed
-		inv = w.bundled(inv)
-	}
 	return inv, w.unmatched
 }
 
@@ -81,25 +77,28 @@ func sameName(a, b string) bool {
 	return fold(a) == fold(b)
 }
 
-// bundled adds what comes with a tool and is not listed: which version, the inventory may tell of
-// the installation that brings it.
-func (w *writing) bundled(inv Inventory) Inventory {
-	for _, tool := range w.catalogue.Tools() {
+// implied is what comes with a tool and is not listed, where nobody looked along PATH: such an
+// inventory was not probed. Which version it is, the installation that brings it may tell.
+func implied(inv Inventory, c *catalogue.Catalogue) (list []Installation, first []OnPath) {
+	if len(inv.SearchPath) > 0 {
+		return nil, nil
+	}
+	for _, tool := range c.Tools() {
 		is := func(name string) bool { return name == tool.Name }
 		if tool.BundledWith == "" || slices.ContainsFunc(inv.Installations, func(in Installation) bool { return is(in.Tool) }) ||
 			slices.ContainsFunc(inv.FirstOnPath, func(p OnPath) bool { return is(p.Tool) }) {
 			continue
 		}
-		for _, host := range slices.Clone(inv.Installations) {
+		for _, host := range inv.Installations {
 			if host.Tool != tool.BundledWith || host.Health == "broken" {
 				continue
 			}
 			one := Installation{Tool: tool.Name, Version: host.Components[tool.Name], Path: path.Join(path.Dir(slashed(host.Path)), tool.Name), Home: host.Home, Origin: "bundled", Health: host.Health, Arch: host.Arch}
-			inv.Installations = append(inv.Installations[:len(inv.Installations):len(inv.Installations)], one)
-			if first := slices.IndexFunc(inv.FirstOnPath, func(p OnPath) bool { return p.Tool == host.Tool && p.Path == host.Path }); first >= 0 {
-				inv.FirstOnPath = append(inv.FirstOnPath[:len(inv.FirstOnPath):len(inv.FirstOnPath)], OnPath{Tool: tool.Name, Path: one.Path, Version: one.Version})
+			list = append(list, one)
+			if slices.ContainsFunc(inv.FirstOnPath, func(p OnPath) bool { return p.Tool == host.Tool && p.Path == host.Path }) {
+				first = append(first, OnPath{Tool: tool.Name, Path: one.Path, Version: one.Version})
 			}
 		}
 	}
-	return inv
+	return list, first
 }

@@ -602,6 +602,12 @@ type AddRepositories struct {
 	Path string `json:"path"`
 }
 
+// AsItIs defines model for AsItIs.
+type AsItIs struct {
+	Machines []string `json:"machines"`
+	Version  string   `json:"version"`
+}
+
 // Assignment defines model for Assignment.
 type Assignment struct {
 	Changes []ClaimChange `json:"changes"`
@@ -1606,6 +1612,8 @@ type RepositoryList struct {
 
 // Resolution What would run on machines that come to the same
 type Resolution struct {
+	// AsItIs What PATH runs instead where nothing follows version files
+	AsItIs    *[]AsItIs       `json:"asItIs,omitempty"`
 	DecidedBy string          `json:"decidedBy"`
 	Ladder    []Rung          `json:"ladder"`
 	Machines  []string        `json:"machines"`

@@ -85,6 +85,13 @@ func claimOf(c report.Claim) Claim {
 
 func resolutionOf(r report.Resolution) Resolution {
 	out := Resolution{Machines: r.Machines, State: ResolutionState(r.State), DecidedBy: r.DecidedBy, Version: r.Version, Path: r.Path, Ladder: []Rung{}}
+	if len(r.AsItIs) > 0 {
+		list := make([]AsItIs, 0, len(r.AsItIs))
+		for _, one := range r.AsItIs {
+			list = append(list, AsItIs{Version: one.Version, Machines: one.Machines})
+		}
+		out.AsItIs = &list
+	}
 	for _, rung := range r.Ladder {
 		out.Ladder = append(out.Ladder, Rung{Rung: rung.Rung, Machines: machinesOn(rung), Source: RungSource(rung.Source), Says: rung.Says, Raw: optional(rung.Raw), Where: optional(rung.Where),
 			Version: optional(rung.Version), Path: optional(rung.Path), Decides: rung.Decides, Note: optional(rung.Note)})

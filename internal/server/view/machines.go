@@ -40,7 +40,7 @@ func (v *View) Standings(decided policy.Policy) ([]Standing, []GroupStanding) {
 		if read.Unread != "" && len(read.Subjects) == 0 {
 			continue
 		}
-		unready := read.Unready()
+		unready := read.Unready(v.Judgement.Fleet)
 		if len(unseen.Blinding(read.Gaps)) > 0 {
 			unready = read.Among
 		}

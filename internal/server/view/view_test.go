@@ -104,6 +104,7 @@ func TestCells(t *testing.T) {
 		"nested":     {Tool: "python", Kind: "toolchain-missing", Severity: "error", Asked: "3.14", Resolved: "on no machine", Classes: []string{"toolchain-missing"}, Folder: "web", Affected: 2},
 		"module":     {Tool: "go", Kind: "toolchain-missing", Severity: "error", Asked: "≥1.26.0", Resolved: "on no machine", Classes: []string{"toolchain-missing"}, Affected: 2},
 	} {
+		want.Among = 2
 		assert.Equal(t, []view.Cell{want}, rows[name].Cells, name)
 	}
 	for name, asked := range map[string]string{"locked": "≥7", "narrower": ">=11"} {
@@ -116,8 +117,8 @@ func TestCells(t *testing.T) {
 		assert.NotContains(t, rows, name, "it had a cell for npm")
 	}
 	assert.Equal(t, []view.Cell{
-		{Tool: "dart", Kind: "tools-incompatible", Severity: "error", Asked: ">=3.4.0 <4.0.0", Resolved: "comes with another tool", Classes: []string{}, Affected: 2},
-		{Tool: "flutter", Kind: "toolchain-missing", Severity: "error", Asked: "3.19.6", Resolved: "on no machine", Classes: []string{"toolchain-missing", "tools-incompatible"}, Affected: 2},
+		{Tool: "dart", Kind: "tools-incompatible", Severity: "error", Asked: ">=3.4.0 <4.0.0", Resolved: "comes with another tool", Classes: []string{}, Affected: 2, Among: 2},
+		{Tool: "flutter", Kind: "toolchain-missing", Severity: "error", Asked: "3.19.6", Resolved: "on no machine", Classes: []string{"toolchain-missing", "tools-incompatible"}, Affected: 2, Among: 2},
 	}, rows["brought"].Cells, "what is brought wrongly is not met, and the finding is of the tool that brings it")
 	assert.Equal(t, 1, rows["loose"].Loose)
 	assert.Empty(t, rows["loose"].Cells)
