@@ -167,7 +167,9 @@ func (p *printer) ladder(r Resolution, title string) {
 			p.line("    ", strings.Repeat(" ", 15), p.dim("other machines say yet something else"))
 		}
 	}
-	p.linef("  %s", terminal.Clean(verdict(r, title)))
+	for _, line := range wrap(terminal.Clean(verdict(r, title)), p.style.Width-2) {
+		p.linef("  %s", line)
+	}
 }
 
 // mostAnswers is how many answers of machines that differ on a rung are printed.

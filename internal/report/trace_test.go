@@ -38,7 +38,7 @@ What runs on bench  (the first line that names a version decides)
   4 Baseline       the repository adopts none
   5 Default        the user has none
   6 First on PATH  not on PATH
-  The pin decides: Python 3.12.4 runs. Where nothing follows version files, PATH runs another one: 3.8.1 on desk-00, desk-06, 3.9.1 on desk-01, desk-07, 3.10.1 on desk-02, desk-08, 3.11.1 on desk-03, desk-09, and 1 other.
+  The pin decides: Python 3.12.4 runs.
 
 What bench has
   ▶ 3.12.4  at /opt/python/3.12.4/bin/python3
@@ -110,7 +110,9 @@ func TestTraceOfMachinesThatDiffer(t *testing.T) {
                    → 3.10.1  on desk-02, desk-08
                    → 3.11.1  on desk-03, desk-09
                    other machines say yet something else
-  The pin decides: Python 3.12.4 runs.
+  The pin decides: Python 3.12.4 runs. Where nothing follows version files, PATH runs another one:
+  3.8.1 on desk-00, desk-06, 3.9.1 on desk-01, desk-07, 3.10.1 on desk-02, desk-08, 3.11.1 on
+  desk-03, desk-09, and 1 other.
 `)
 	require.Len(t, traced.Resolutions, 1)
 	said := map[int]int{}
