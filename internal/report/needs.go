@@ -329,6 +329,12 @@ func NeedsMarkdown(w io.Writer, n Needs, c *catalogue.Catalogue) error {
 			p.linef("- %s", marked(g.String()))
 		}
 	}
+	if told := unseen.ToldOnly(n.Unseen); len(told) > 0 {
+		p.linef("\n## Not looked at; what is said holds without it\n")
+		for _, g := range told {
+			p.linef("- %s", marked(g.String()))
+		}
+	}
 	if len(n.Spare) > 0 {
 		p.linef("\n## Serves none of these repositories\n")
 	}

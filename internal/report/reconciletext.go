@@ -203,7 +203,11 @@ const mostMoves = 20
 // SettlingText prints the joint answers of an estate.
 func SettlingText(w io.Writer, s *Settling, style Style) error {
 	p := &printer{w: w, style: style}
-	p.linef("%s", p.bold(fmt.Sprintf("%s of %s: in %d all can hold together, in %d it cannot", sentence.Count(s.Folders, "folder", "folders"), sentence.Count(s.Repositories, "repository", "repositories"), s.Holding, s.Apart)))
+	all := "all can hold together"
+	if len(unseen.Blinding(s.Unseen)) > 0 {
+		all = "what was seen can hold together"
+	}
+	p.linef("%s", p.bold(fmt.Sprintf("%s of %s: in %d %s, in %d it cannot", sentence.Count(s.Folders, "folder", "folders"), sentence.Count(s.Repositories, "repository", "repositories"), s.Holding, all, s.Apart)))
 	if s.Undecided > 0 {
 		p.linef("%d were not decided: more is said there than can be weighed together.", s.Undecided)
 	}

@@ -93,7 +93,7 @@ func Text(w io.Writer, t Telling, c *catalogue.Catalogue, style Style, each bool
 	p.notices(t)
 	p.taken(t)
 	p.unseen(t.Unseen)
-	p.foot(t.Summary)
+	p.foot(t)
 	return p.err
 }
 
@@ -372,7 +372,8 @@ func takenAway(claims int, findings map[assess.Severity]int) string {
 	return strings.Join(out, ", ")
 }
 
-func (p *printer) foot(s Summary) {
+func (p *printer) foot(t Telling) {
+	s := t.Summary
 	if s.Apart > 0 {
 		p.linef("\n%s in folders of test data, examples or vendored code %s apart (--each lists %s).", sentence.Count(s.Apart, "finding", "findings"),
 			map[bool]string{true: "counts", false: "count"}[s.Apart == 1], map[bool]string{true: "it", false: "them"}[s.Apart == 1])
@@ -381,8 +382,12 @@ func (p *printer) foot(s Summary) {
 	case s.Count() > 0 || s.Repositories == 0 || s.Unread > 0 || s.Unseen > 0:
 	case s.Taken.Repositories > 0:
 		p.linef("\nNothing else is found to be wrong.")
+	case s.Claims == 0:
+		p.linef("\nNothing is asked for: no file that is read speaks of a version.")
 	case s.Untold > 0:
 		p.linef("\nNothing is found to be wrong, but in %s it cannot be told what runs everywhere, or nothing does (wexo trace shows it).", sentence.Count(s.Untold, "place", "places"))
+	case len(t.Unseen) > 0:
+		p.linef("\nNothing is found to be wrong in what was read.")
 	default:
 		p.linef("\nEverything asked for is there and supported.")
 	}
@@ -394,13 +399,18 @@ func (p *printer) foot(s Summary) {
 // mostUnseen is how many things that were not seen are listed.
 const mostUnseen = 20
 
-// unseen prints what was not seen on which something rests.
+// unseen prints what was not seen: on which something rests, and behind that what has none.
 func (p *printer) unseen(gaps []unseen.Gap) {
-	gaps = unseen.Blinding(gaps)
+	blinding := unseen.Blinding(gaps)
+	p.gaps("Not seen, and so what rests on it is not known", blinding)
+	p.gaps("Not looked at; what is said holds without it", unseen.ToldOnly(gaps))
+}
+
+func (p *printer) gaps(title string, gaps []unseen.Gap) {
 	if len(gaps) == 0 {
 		return
 	}
-	p.linef("\n%s", p.bold("Not seen, and so what rests on it is not known"))
+	p.linef("\n%s", p.bold(title))
 	for _, g := range gaps[:min(len(gaps), mostUnseen)] {
 		for i, line := range wrap(terminal.Clean(g.String()), p.style.Width-4) {
 			lead := p.paint("33", "?")

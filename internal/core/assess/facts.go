@@ -8,6 +8,7 @@ package assess
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 	"strconv"
 	"sync"
@@ -16,6 +17,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/resolve"
 	"wexo/internal/core/rule"
@@ -128,6 +130,7 @@ type Wiring struct {
 // Prepare makes a repository ready for judging under a policy.
 func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
 	out := &Prepared{Repository: r, Settings: p.For(policy.Called{Name: r.Name, Path: r.Path, Identity: r.Identity}, r.Reading.Settings), groups: p.Machines}
+	out.Problems = append(out.Problems[:len(out.Problems):len(out.Problems)], unknownGroups(r, p)...)
 	out.Views = resolve.Views(&out.Reading, f.Catalogue, f.Wants)
 	folders := make([]string, 0, len(out.Views))
 	for _, v := range out.Views {
@@ -157,6 +160,20 @@ func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
 	out.speaking, out.builds = speaks(f.Catalogue, out.Problems), map[string]bool{}
 	for file := range out.speaking {
 		out.builds[file] = setsUp(f.Catalogue, file)
+	}
+	return out
+}
+
+// unknownGroups are the groups that a repository says it is built by, and to which nobody adds a
+// machine: it is judged as if it did not say so.
+func unknownGroups(r Repository, p policy.Policy) []claim.Problem {
+	var out []claim.Problem
+	groups := p.MachineTags()
+	for _, w := range r.Reading.Settings.Written {
+		if w.Kind == policy.OwnBuiltBy && !slices.Contains(groups, w.Text) {
+			out = append(out, claim.Problem{Kind: claim.Idle, File: userFile, Line: w.Line, Column: 1, Raw: w.Text,
+				Reason: fmt.Sprintf("no machine is in a group %q; %s", w.Text, nearest.Hint(w.Text, groups))})
+		}
 	}
 	return out
 }

@@ -56,6 +56,9 @@ func (c *choosing) choose(ctx context.Context, lacks []assess.Lack) ([]Install, 
 			left -= len(a.lacks)
 			in.Asks, in.Set = append(in.Asks, a.lacks...), in.Set.Intersect(a.set)
 		}
+		if best.text != "" && !best.line.Set().Intersect(version.AtLeast(best.version)).SubsetOf(in.Set) {
+			in.Text = best.version.String() // the newest patch of the line would not serve all
+		}
 		out = append(out, in)
 	}
 	slices.SortStableFunc(out, func(a, b Install) int { return b.Version.Compare(a.Version) })

@@ -116,10 +116,15 @@ func Blinding(gaps []Gap) []Gap {
 	return out
 }
 
+// ToldOnly are the gaps on which nothing rests.
+func ToldOnly(gaps []Gap) []Gap {
+	return slices.DeleteFunc(slices.Clone(gaps), func(g Gap) bool { return g.Weight > Told })
+}
+
 // For are gaps as an answer on a tool of a folder rests on them, or on all tools where tool is
-// empty: those that cannot concern it are only told.
+// empty: those that cannot concern it are only told. It is never nil.
 func For(gaps []Gap, folder, tool string) []Gap {
-	out := slices.Clone(gaps)
+	out := append([]Gap{}, gaps...)
 	for i := range out {
 		if !out[i].Concerns(folder, tool) {
 			out[i].Weight = Told

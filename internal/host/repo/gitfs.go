@@ -69,6 +69,8 @@ func openGit(ctx context.Context, l Location, how Reading) (*Tree, error) {
 		id, err = at.complete(revision.name)
 	}
 	switch {
+	case errors.Is(err, errNoRef) && how.Ref == "" && at.hasBranches():
+		return nil, errors.New("its HEAD leads to a branch that is not there, though others are; name the ref that is meant")
 	case errors.Is(err, errNoRef) && how.Ref == "":
 		return nil, ErrNoCommits
 	case errors.Is(err, errNoRef):

@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"io/fs"
+	"os"
 	"regexp"
 	"strings"
 	"unicode/utf8"
@@ -149,6 +151,20 @@ func (at layout) packed(name string) (string, error) {
 		}
 	}
 	return "", errNoRef
+}
+
+// hasBranches reports whether there is any branch, as far as refs are files. In doubt there is none.
+func (at layout) hasBranches() bool {
+	if text, err := small(at.common, "packed-refs"); err == nil && bytes.Contains(text, []byte(" refs/heads/")) {
+		return true
+	}
+	root, err := os.OpenRoot(at.common)
+	if err != nil {
+		return false
+	}
+	defer root.Close()
+	entries, err := fs.ReadDir(root.FS(), "refs/heads") // through which no link leads out
+	return err == nil && len(entries) > 0
 }
 
 // reftable reports whether refs are kept in tables.
