@@ -2,6 +2,7 @@ package cli
 
 import (
 	"bytes"
+	"context"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -21,6 +22,22 @@ import (
 type known struct {
 	*rule.Book
 	reader *reading.Reader
+}
+
+// held is where the context of a command carries what is known already.
+type held struct{}
+
+// Holding is a context for a program that runs many commands: they need not learn anew what comes
+// with Wexo, and read in this process instead of in others.
+func Holding(ctx context.Context) (context.Context, error) {
+	k, err := knowledge()
+	return context.WithValue(ctx, held{}, k), err
+}
+
+// heldBy is what a context holds.
+func heldBy(ctx context.Context) (known, bool) {
+	k, ok := ctx.Value(held{}).(known)
+	return k, ok
 }
 
 // knowledge is what is known without a configuration.
@@ -96,9 +113,11 @@ func configured(cmd *cobra.Command, surveyed ...string) (known, config, error) {
 	if err != nil {
 		return known{}, config{}, err
 	}
-	k, err := knowledgeOf(dirs)
-	if err != nil {
-		return k, config{}, err
+	k, there := heldBy(cmd.Context())
+	if !there || len(dirs) > 0 {
+		if k, err = knowledgeOf(dirs); err != nil {
+			return k, config{}, err
+		}
 	}
 	c, err := readConfig(cmd, k, name, text)
 	if err == nil {

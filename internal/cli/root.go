@@ -52,8 +52,11 @@ type Streams struct {
 
 // Run runs a command line and gives the exit status. All that is written passes a
 // terminal.Writer; where standard output cannot be written, the status says so.
-func Run(args []string, s Streams) int {
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+func Run(args []string, s Streams) int { return RunIn(context.Background(), args, s) }
+
+// RunIn is Run in a context, such as one that Holding gives.
+func RunIn(ctx context.Context, args []string, s Streams) int {
+	ctx, stop := signal.NotifyContext(ctx, os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	context.AfterFunc(ctx, stop) // who asks twice is not kept waiting
 

@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"context"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -20,11 +21,16 @@ func (r *freshness) flags(cmd *cobra.Command) {
 }
 
 // reader reads repositories by the rules of the configuration. Close its memory afterwards.
-func (r *freshness) reader(c *catalogue.Catalogue, claims *reading.Reader, cfg config) (survey.Reader, error) {
+func (r *freshness) reader(ctx context.Context, c *catalogue.Catalogue, claims *reading.Reader, cfg config) (survey.Reader, error) {
 	out := survey.Reader{Claims: claims, Rules: cfg.Rules}
-	var err error
-	if out.Workers, err = workers(cfg.text); err != nil || r.fresh {
-		return out, err
+	if _, here := heldBy(ctx); !here {
+		var err error
+		if out.Workers, err = workers(cfg.text); err != nil {
+			return out, err
+		}
+	}
+	if r.fresh {
+		return out, nil
 	}
 	if dir, err := os.UserCacheDir(); err == nil { // without one nothing is remembered
 		out.Memory, _ = survey.OpenMemory(filepath.Join(dir, "wexo", "readings.db"), build(), c, cfg.Rules)

@@ -195,7 +195,7 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 	if err != nil {
 		return out, c, err
 	}
-	reads, err := by.reader(c, reader, cfg)
+	reads, err := by.reader(ctx, c, reader, cfg)
 	if err != nil {
 		return out, c, err
 	}

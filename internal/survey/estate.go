@@ -117,6 +117,7 @@ type Judgement struct {
 	// Everyone are the machines of the estate, where the fleet is only some of them.
 	Everyone []string
 	estate   *Estate
+	part     []int // lines of the configuration that match nothing of a part of the estate
 	entries  []Entry
 
 	once      sync.Once // for what is told of the machines

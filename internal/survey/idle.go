@@ -4,8 +4,11 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
+	"strings"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/unseen"
 )
@@ -32,10 +35,15 @@ func (e *Estate) idle(j *Judgement) []*assess.Finding {
 	for _, i := range e.Policy.Idle(owned, machines) {
 		if i.Near || !e.Part.leavesOut(i.Of) {
 			add(file, i.Line, i.Text, i.Reason)
+		} else {
+			j.part = append(j.part, i.Line)
 		}
 	}
-	if !e.Part.Repositories {
-		for _, line := range e.idleRules(j.entries) {
+	rules := e.idleRules(j.entries)
+	if e.Part.Repositories {
+		j.part = append(j.part, rules...)
+	} else {
+		for _, line := range rules {
 			add(file, line, "", "it changes nothing in any repository that is read")
 		}
 		if !e.Part.Machines {
@@ -82,9 +90,33 @@ func (j *Judgement) Gaps() []unseen.Gap {
 	return out
 }
 
+// partly tells of lines that match nothing of what is looked at, which is a part of the estate.
+func partly(lines []int) string {
+	const most = 8
+	slices.Sort(lines)
+	lines = slices.Compact(lines)
+	var out []string
+	for _, line := range lines[:min(len(lines), most)] {
+		out = append(out, strconv.Itoa(line))
+	}
+	what := "the entries at lines " + nearest.Listed(out, "and")
+	switch more := len(lines) - most; {
+	case more > 0:
+		what = fmt.Sprintf("the entries at lines %s and %d more", strings.Join(out, ", "), more)
+	case len(lines) == 1:
+		what = "the entry at line " + out[0]
+		return what + " matches nothing of what is looked at here, which may be a part of the estate"
+	}
+	return what + " match nothing of what is looked at here, which may be a part of the estate"
+}
+
 // OfMachines are what was not matched of the inventories; and that there is none.
 func (j *Judgement) OfMachines() []unseen.Gap {
+	j.ofMachines()
 	var out []unseen.Gap
+	if len(j.part) > 0 {
+		out = append(out, unseen.Gap{Kind: unseen.Unmatched, File: cmp.Or(j.estate.File, "wexo.yaml"), What: partly(j.part), Weight: unseen.Told})
+	}
 	machines := 0
 	for _, m := range j.Fleet.All() {
 		machines++
