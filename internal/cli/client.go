@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"wexo/internal/client"
+	"wexo/internal/core/unseen"
 	"wexo/internal/terminal"
 )
 
@@ -69,6 +70,7 @@ func newRepositories(s Streams) *cobra.Command {
 				return err
 			}
 			var added []client.Repository
+			var gaps []unseen.Gap
 			for _, arg := range args {
 				path, err := filepath.Abs(arg)
 				if err != nil {
@@ -79,8 +81,17 @@ func newRepositories(s Streams) *cobra.Command {
 					return err
 				}
 				added = append(added, got.JSON201.Repositories...)
+				passed, err := recast[[]unseen.Gap](got.JSON201.Unseen)
+				if err != nil {
+					return err
+				}
+				gaps = append(gaps, passed...)
 			}
-			return r.repositories(s, added)
+			if err := r.repositories(s, added); err != nil {
+				return err
+			}
+			tellGaps(s, gaps)
+			return ending(gaps, nil, false)
 		}},
 		&cobra.Command{Use: "remove NAME…", Short: "Forget repositories; nothing on disk changes", Example: "  wexo repositories remove moss-index", Args: cobra.MinimumNArgs(1), RunE: func(cmd *cobra.Command, args []string) error {
 			c, err := r.open()

@@ -62,6 +62,11 @@ func section(b *strings.Builder, c *cobra.Command) {
 	if len(own) > 0 {
 		table(b, own)
 	}
+	b.WriteString("| exit status | |\n| --- | --- |\n")
+	for _, s := range cli.Statuses()[strings.TrimPrefix(c.CommandPath(), "wexo ")] {
+		fmt.Fprintf(b, "| %d | %s |\n", s.Status, s.Means)
+	}
+	b.WriteByte('\n')
 	if c.Example != "" {
 		b.WriteString("<!-- walk: service -->\n```sh\n")
 		for line := range strings.Lines(c.Example) {
