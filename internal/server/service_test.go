@@ -74,6 +74,12 @@ func startOn(t *testing.T, data, estate string, names ...string) *running {
 	t.Helper()
 	service, err := openOn(t, data, []string{estate}, names...)
 	require.NoError(t, err)
+	return runningOf(t, service, data, estate)
+}
+
+// runningOf serves on loopback until the test ends.
+func runningOf(t *testing.T, service *server.Service, data, estate string) *running {
+	t.Helper()
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	ctx, cancel := context.WithCancel(context.Background())

@@ -2,16 +2,22 @@ package survey_test
 
 import (
 	"context"
+	"math/rand/v2"
 	"os"
+	"os/exec"
+	"path/filepath"
 	"slices"
 	"strconv"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/claim"
 	"wexo/internal/core/inventory"
+	"wexo/internal/core/reading"
 	"wexo/internal/core/remedy"
 	"wexo/internal/report"
 	"wexo/internal/survey"
@@ -151,4 +157,63 @@ func followed(inv inventory.Inventory, n report.Needs) inventory.Inventory {
 		first(r.Tool, r.Version, r.Path)
 	}
 	return inv
+}
+
+// treesOf are folders of source that nobody prepared: the packages with which the console and the
+// program are built, those that say something of versions.
+func treesOf(t *testing.T, r *reading.Reader, most int) []survey.ReadRepository {
+	cache, err := exec.Command("go", "env", "GOMODCACHE").Output()
+	require.NoError(t, err)
+	var found []string
+	for _, pattern := range []string{"../../console/node_modules/*", "../../console/node_modules/@*/*", strings.TrimSpace(string(cache)) + "/*/*@*", strings.TrimSpace(string(cache)) + "/*/*/*@*"} {
+		more, err := filepath.Glob(pattern)
+		require.NoError(t, err)
+		found = append(found, more...)
+	}
+	rand.Shuffle(len(found), func(i, j int) { found[i], found[j] = found[j], found[i] })
+	var out []survey.ReadRepository
+	for _, at := range found {
+		if len(out) == most {
+			break
+		}
+		if info, err := os.Stat(at); err != nil || !info.IsDir() {
+			continue
+		}
+		said := r.ReadTree(t.Context(), os.DirFS(at), reading.Options{WorkingTree: true})
+		if slices.ContainsFunc(said.Claims, func(c claim.Claim) bool { return c.Role == claim.Bound || c.Role == claim.Pin }) {
+			out = append(out, survey.ReadRepository{Repository: assess.Repository{Name: filepath.Base(filepath.Dir(at)) + "/" + filepath.Base(at), Path: at, Reading: said}})
+		}
+	}
+	return out
+}
+
+// TestNeedsAndSurveyAgreeOnTrees: the same of source that nobody prepared.
+func TestNeedsAndSurveyAgreeOnTrees(t *testing.T) {
+	r, c := reader(t)
+	trees := treesOf(t, r, 100)
+	require.NotEmpty(t, trees)
+	old := inventory.Inventory{Format: inventory.Format, Machine: inventory.MachineInfo{Name: "desk-0", Kind: "build-agent", OS: "linux", Arch: "amd64"}}
+	for _, in := range [][2]string{{"node", "14.21.3"}, {"node", "20.11.1"}, {"go", "1.19.13"}, {"go", "1.24.0"}, {"python", "3.9.2"}} {
+		home := "/opt/" + in[0] + "/" + in[1]
+		old.Installations = append(old.Installations, inventory.Installation{Tool: in[0], Version: in[1], Home: home, Path: home + "/bin/" + in[0], Origin: "versioned-root", Health: "good"})
+	}
+	for _, i := range []int{0, 2, 4} {
+		in := old.Installations[i]
+		old.FirstOnPath = append(old.FirstOnPath, inventory.OnPath{Tool: in.Tool, Version: in.Version, Path: in.Path})
+	}
+	agree := func(list []survey.ReadRepository) {
+		d := drawn{repositories: list, machines: []inventory.Inventory{old}, day: from.AddDate(4, 10, 29)}
+		needs := needsOf(t, d.anew(t, c), "desk-0")
+		d.machines = []inventory.Inventory{followed(old, needs)}
+		for _, f := range foundOn(d.anew(t, c), "desk-0") {
+			if slices.Contains([]string{"toolchain-missing", "bound-violated", "version-unknown"}, f.Class) {
+				require.True(t, toldOf(needs, f), "nothing is said of it: %s in %s: %s", f.Class, f.Repository, f.Message)
+			}
+		}
+	}
+	for i := range trees {
+		agree(trees[i : i+1])
+	}
+	agree(trees)
+	t.Logf("%d trees", len(trees))
 }

@@ -3,6 +3,7 @@ package assess
 import (
 	"cmp"
 	"fmt"
+	"path"
 	"slices"
 	"strings"
 
@@ -140,6 +141,9 @@ func toolsIn(c *catalogue.Catalogue, file string) []string {
 	kind, _ := c.Places().KindOf(file)
 	if kind != "" {
 		return nil
+	}
+	if tool, known := c.Tool(claim.VersionFile(path.Base(file))); known {
+		return []string{tool.Name}
 	}
 	var out []string
 	for _, found := range c.RulesFor(file) {

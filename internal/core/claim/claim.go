@@ -4,6 +4,7 @@
 package claim
 
 import (
+	"regexp"
 	"strings"
 
 	"wexo/internal/core/policy"
@@ -177,6 +178,17 @@ type Reading struct {
 	Ended string   `json:"ended,omitempty"` // why reading ended early; empty where it did not
 	Spent bool     `json:"-"`               // it ended since it takes too much work, as it would again
 	Files int      `json:"files"`           // files seen
+}
+
+var versionFile = regexp.MustCompile(`^\.([A-Za-z][\w.-]*?)[-_]version$`)
+
+// VersionFile is the tool part of the name of a file that is called .<tool>-version; "" for other
+// names.
+func VersionFile(base string) string {
+	if m := versionFile.FindStringSubmatch(base); m != nil {
+		return m[1]
+	}
+	return ""
 }
 
 // Above is the folder that a folder lies in; the root lies in itself.

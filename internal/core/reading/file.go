@@ -61,7 +61,7 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 				data, err = p.padded(file, err)
 			}
 			switch {
-			case err != nil && (reads || len(mine) > 0 || namedVersionFile(base) != ""):
+			case err != nil && (reads || len(mine) > 0 || claim.VersionFile(base) != ""):
 				s.unreadable(err)
 			case errors.As(err, new(withheld)): // it may be a version file
 				s.aside = false

@@ -219,5 +219,5 @@ func (r *Reader) readBeside(tree fs.FS, wanted func(name string) bool) claim.Rea
 
 // Marks tells whether a file of this name alone shows that its folder is source with claims.
 func (r *Reader) Marks(base string) bool {
-	return r.catalogue.Known(base) || namedVersionFile(base) != ""
+	return r.catalogue.Known(base) || claim.VersionFile(base) != ""
 }

@@ -14,18 +14,9 @@ import (
 )
 
 var (
-	versionFile = regexp.MustCompile(`^\.([A-Za-z][\w.-]*?)[-_]version$`)
-	spaced      = regexp.MustCompile(`^([A-Za-z][\w.:/-]*)[ \t]+([^\s=]\S*)((?:[ \t]+\S+)*)$`)
-	assigned    = regexp.MustCompile(`^(?:export[ \t]+)?([A-Za-z][\w.-]*)[ \t]*=[ \t]*["']?([^\s"']+)["']?$`)
+	spaced   = regexp.MustCompile(`^([A-Za-z][\w.:/-]*)[ \t]+([^\s=]\S*)((?:[ \t]+\S+)*)$`)
+	assigned = regexp.MustCompile(`^(?:export[ \t]+)?([A-Za-z][\w.-]*)[ \t]*=[ \t]*["']?([^\s"']+)["']?$`)
 )
-
-// namedVersionFile is the tool part of .<tool>-version; "" for other names.
-func namedVersionFile(base string) string {
-	if m := versionFile.FindStringSubmatch(base); m != nil {
-		return m[1]
-	}
-	return ""
-}
 
 // bare is a file with nothing but one version. Its tool follows from what stands beside it.
 type bare struct {
@@ -38,7 +29,7 @@ type bare struct {
 
 // shape looks at a small file that no rule knows.
 func (s *scanning) shape(data []byte) {
-	named := namedVersionFile(path.Base(s.file))
+	named := claim.VersionFile(path.Base(s.file))
 	var err error
 	if s.Text, err = document.Decode(data); err != nil {
 		if named != "" {

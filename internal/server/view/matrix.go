@@ -75,7 +75,8 @@ func (v *View) row(r report.Read) Row {
 
 // doubt takes back that all is well with a tool of which something was not seen.
 func (c *Cell) doubt(gaps []unseen.Gap) {
-	if c.Severity == "met" && len(unseen.Blinding(unseen.For(gaps, c.Folder, c.Tool))) > 0 {
+	speaks := func(g unseen.Gap) bool { return g.Tools == nil || slices.Contains(g.Tools, c.Tool) }
+	if c.Severity == "met" && slices.ContainsFunc(unseen.Blinding(gaps), speaks) {
 		c.Kind, c.Severity = string(resolve.Unknown), string(assess.Note)
 	}
 }
