@@ -160,6 +160,6 @@ export const classes = {
     short: "Idle",
     mark: "idle",
     severity: "note",
-    help: "a rule of a repository's own changes nothing: no file is called so, or nothing in it is selected; or a file of rules stands where nobody reads it",
+    help: "a rule of a repository's own changes nothing: no file is called so, or nothing in it is selected; a file of rules stands where nobody reads it; or an entry of the estate's configuration matches nothing that is there (a warning)",
   },
 } as const;

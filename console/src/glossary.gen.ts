@@ -36,6 +36,7 @@ export const glossary = [
   { id: "baseline", word: "baseline", meaning: "a named set of ranges that a target platform demands; repositories adopt baselines" },
   { id: "policy", word: "policy", meaning: "what the user decides: what matters where, how bad it is, what is accepted" },
   { id: "apart", word: "apart", meaning: "of folders of test data, examples or vendored code: listed, but in no count, cause or gate" },
+  { id: "gap", word: "gap", meaning: "something that was named and not found, found and not read, written and not matched, or asked and not decided; nothing that rests on one is called well" },
   { id: "survey", word: "survey", meaning: "one pass over the repositories" },
   { id: "catalogue", word: "catalogue", meaning: "what is known of tools, rules and baselines, as data" },
 ] as const;

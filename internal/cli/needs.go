@@ -97,6 +97,9 @@ func runNeeds(cmd *cobra.Command, s Streams, l looking, by freshness, args []str
 	if err := writeNeeds(s, said, c, output); err != nil {
 		return failed("what is needed cannot be written: %v", err)
 	}
+	if output == "json" || output == "list" {
+		tellUnseen(s, said.Unseen)
+	}
 	return ending(said.Unseen, nil, false)
 }
 
@@ -153,6 +156,9 @@ func needsOnServer(cmd *cobra.Command, s Streams, r remote, args []string) error
 	}
 	if err := writeNeeds(s, n, k.Catalogue, output); err != nil {
 		return failed("what is needed cannot be written: %v", err)
+	}
+	if output == "json" || output == "list" {
+		tellUnseen(s, n.Unseen)
 	}
 	return ending(n.Unseen, nil, false)
 }

@@ -230,7 +230,7 @@ func TestNoSilentYes(t *testing.T) {
 	template := bedOf(t)
 	ctx, err := cli.Holding(t.Context())
 	require.NoError(t, err)
-	worlds := 400
+	worlds := 160
 	if n, err := strconv.Atoi(os.Getenv("WEXO_WORLDS")); err == nil {
 		worlds = n
 	}
