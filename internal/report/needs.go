@@ -111,7 +111,7 @@ func NewNeeds(n remedy.Needs, machine string, on time.Time) Needs {
 		out.Install = append(out.Install, one)
 	}
 	for _, r := range n.Reach {
-		out.Reach = append(out.Reach, NeedsReach{r.Tool.Name, r.Tool.Title, r.Install.Version, r.Install.Path, r.Install.Alone(), r.Default, remedy.AskedBy(r.Asks)})
+		out.Reach = append(out.Reach, NeedsReach{r.Tool.Name, r.Tool.Title, r.Install.Version, r.Install.Path, r.Install.Home, r.Default, remedy.AskedBy(r.Asks)})
 	}
 	for _, c := range n.Left.Causes {
 		out.Left = append(out.Left, newLeft(n.Left.Fleet, c, on)...)
@@ -150,10 +150,14 @@ const nothingAsks = "No repository that was read is built by it or lies on it."
 // quiet reports whether there is nothing to do or to tell of what is asked for.
 func (n Needs) quiet() bool { return len(n.Install)+len(n.Reach)+len(n.Left) == 0 }
 
-// leading says what has to lead to an installation.
-func leading(byDefault string) string {
-	if byDefault != "" {
+// leading says what has to lead to an installation, whose executable lies at a path where that is
+// known.
+func leading(byDefault, at string) string {
+	switch n := strings.LastIndexAny(at, `/\`); {
+	case byDefault != "":
 		return "make it the default in " + byDefault
+	case n > 0:
+		return "put " + at[:n] + " first on PATH"
 	}
 	return "put it first on PATH"
 }
@@ -193,7 +197,7 @@ func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error 
 		}
 		p.linef("  + %s%s", p.bold(terminal.Clean(installed(in, c))), p.dim(terminal.Clean(supported(in))))
 		if in.First {
-			p.linef("      and %s, since nothing pins it", terminal.Clean(leading(in.Default)))
+			p.linef("      and %s, since nothing pins it", terminal.Clean(leading(in.Default, "")))
 		}
 		for _, line := range wrap(terminal.Clean("for "+askers(in.AskedBy)+" ("+in.Range+")"), p.style.Width-6) {
 			p.linef("      %s", line)
@@ -206,8 +210,8 @@ func NeedsText(w io.Writer, n Needs, c *catalogue.Catalogue, style Style) error 
 		}
 	}
 	for _, r := range n.Reach {
-		p.linef("  > %s at %s is there, and not reached", p.bold(terminal.Clean(r.Title+" "+r.Version)), terminal.Clean(r.Home))
-		for _, line := range wrap(terminal.Clean(leading(r.Default)+" for "+askers(r.AskedBy)), p.style.Width-6) {
+		p.linef("  > %s is there, and not reached", p.bold(terminal.Clean(r.Title+" "+r.Version)))
+		for _, line := range wrap(terminal.Clean(leading(r.Default, r.Path)+" for "+askers(r.AskedBy)), p.style.Width-6) {
 			p.linef("      %s", line)
 		}
 	}
@@ -310,12 +314,12 @@ func NeedsMarkdown(w io.Writer, n Needs, c *catalogue.Catalogue) error {
 	for _, in := range n.Install {
 		first := ""
 		if in.First {
-			first = ", and " + leading(in.Default)
+			first = ", and " + leading(in.Default, "")
 		}
 		p.linef("- [ ] %s%s%s: for %s", marked(installed(in, c)), marked(strings.Replace(supported(in), "  ", ", ", 1)), marked(first), marked(strings.Join(in.AskedBy, ", ")))
 	}
 	for _, r := range n.Reach {
-		p.linef("- [ ] %s at %s is there and not reached: %s, for %s", marked(r.Title+" "+r.Version), marked(r.Home), marked(leading(r.Default)), marked(strings.Join(r.AskedBy, ", ")))
+		p.linef("- [ ] %s is there and not reached: %s, for %s", marked(r.Title+" "+r.Version), marked(leading(r.Default, r.Path)), marked(strings.Join(r.AskedBy, ", ")))
 	}
 	if len(n.Left) > 0 {
 		p.linef("\n## Not mended by this\n")
@@ -330,7 +334,7 @@ func NeedsMarkdown(w io.Writer, n Needs, c *catalogue.Catalogue) error {
 		}
 	}
 	if told := unseen.ToldOnly(n.Unseen); len(told) > 0 {
-		p.linef("\n## Not looked at; what is said holds without it\n")
+		p.linef("\n## Not seen; what is said holds without it\n")
 		for _, g := range told {
 			p.linef("- %s", marked(g.String()))
 		}

@@ -403,7 +403,7 @@ const mostUnseen = 20
 func (p *printer) unseen(gaps []unseen.Gap) {
 	blinding := unseen.Blinding(gaps)
 	p.gaps("Not seen, and so what rests on it is not known", blinding)
-	p.gaps("Not looked at; what is said holds without it", unseen.ToldOnly(gaps))
+	p.gaps("Not seen; what is said holds without it", unseen.ToldOnly(gaps))
 }
 
 func (p *printer) gaps(title string, gaps []unseen.Gap) {
