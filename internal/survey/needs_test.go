@@ -170,7 +170,8 @@ func treesOf(t *testing.T, r *reading.Reader, most int) []survey.ReadRepository 
 		require.NoError(t, err)
 		found = append(found, more...)
 	}
-	rand.Shuffle(len(found), func(i, j int) { found[i], found[j] = found[j], found[i] })
+	draw := rand.New(rand.NewPCG(26, uint64(worlds(1)))) // others are drawn where many worlds are
+	draw.Shuffle(len(found), func(i, j int) { found[i], found[j] = found[j], found[i] })
 	var out []survey.ReadRepository
 	for _, at := range found {
 		if len(out) == most {

@@ -1473,7 +1473,13 @@ export interface components {
             warning: number;
             error: number;
         };
+        ClassFindings: {
+            class: string;
+            findings: number;
+        };
         MatrixRow: {
+            /** @description How many findings there are of each class, as every other count has them */
+            counts: components["schemas"]["ClassFindings"][];
             repository: string;
             /** @description It has no findings since its own rules take them away */
             quiet: boolean;

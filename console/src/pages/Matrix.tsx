@@ -50,7 +50,12 @@ function Shown({ matrix: newest, error, again }: { matrix: Data; error: Error | 
   const chips = useMemo(() => count(kept, filter.classes, overview.data), [kept, filter.classes, overview.data]);
   const rows = useMemo(() => {
     const chosen =
-      filter.classes.length > 0 ? kept.filter((r) => r.cells.some((c) => classed(c, filter.classes))) : kept;
+      filter.classes.length > 0
+        ? kept.filter(
+            (r) =>
+              r.cells.some((c) => classed(c, filter.classes)) || r.counts.some((c) => filter.classes.includes(c.class)),
+          )
+        : kept;
     return filter.byNeed ? [...chosen].sort((a, b) => compareNeed(needOf(a.cells), needOf(b.cells))) : chosen;
   }, [kept, filter]);
   const occurring = useMemo(() => toolsIn(matrix.tools, rows), [matrix.tools, rows]);
@@ -170,14 +175,14 @@ function count(
   overview: Overview | undefined,
 ): { kind: string; severity: string; count: number }[] {
   const found = new Map(chosen.map((kind) => [kind, { kind, severity: severityOf(kind, overview), count: 0 }]));
+  const add = (kind: string, n: number) => {
+    const at = found.get(kind) ?? { kind, severity: severityOf(kind, overview), count: 0 };
+    at.count += n;
+    found.set(kind, at);
+  };
   for (const row of rows) {
-    for (const cell of row.cells) {
-      for (const kind of cell.classes.length ? cell.classes : [cell.kind]) {
-        const at = found.get(kind) ?? { kind, severity: severityOf(kind, overview), count: 0 };
-        at.count++;
-        found.set(kind, at);
-      }
-    }
+    for (const c of row.counts) add(c.class, c.findings); // as the overview and the list of findings count them
+    for (const cell of row.cells) if (cell.classes.length === 0) add(cell.kind, 1);
   }
   const order = Object.keys(kinds);
   return [...found.values()].sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind));

@@ -85,17 +85,18 @@ func implied(inv Inventory, c *catalogue.Catalogue) (list []Installation, first 
 	}
 	for _, tool := range c.Tools() {
 		is := func(name string) bool { return name == tool.Name }
-		if tool.BundledWith == "" || slices.ContainsFunc(inv.Installations, func(in Installation) bool { return is(in.Tool) }) ||
-			slices.ContainsFunc(inv.FirstOnPath, func(p OnPath) bool { return is(p.Tool) }) {
+		if tool.BundledWith == "" {
 			continue
 		}
+		pathed := slices.ContainsFunc(inv.FirstOnPath, func(p OnPath) bool { return is(p.Tool) })
 		for _, host := range inv.Installations {
-			if host.Tool != tool.BundledWith || host.Health == "broken" {
+			listed := func(in Installation) bool { return is(in.Tool) && in.Home == host.Home }
+			if host.Tool != tool.BundledWith || host.Health == "broken" || slices.ContainsFunc(inv.Installations, listed) {
 				continue
 			}
 			one := Installation{Tool: tool.Name, Version: host.Components[tool.Name], Path: path.Join(path.Dir(slashed(host.Path)), tool.Name), Home: host.Home, Origin: "bundled", Health: host.Health, Arch: host.Arch}
 			list = append(list, one)
-			if slices.ContainsFunc(inv.FirstOnPath, func(p OnPath) bool { return p.Tool == host.Tool && p.Path == host.Path }) {
+			if !pathed && slices.ContainsFunc(inv.FirstOnPath, func(p OnPath) bool { return p.Tool == host.Tool && p.Path == host.Path }) {
 				first = append(first, OnPath{Tool: tool.Name, Path: one.Path, Version: one.Version})
 			}
 		}

@@ -819,6 +819,12 @@ type ClassCount struct {
 // ClassCountSeverity defines model for ClassCount.Severity.
 type ClassCountSeverity string
 
+// ClassFindings defines model for ClassFindings.
+type ClassFindings struct {
+	Class    string `json:"class"`
+	Findings int    `json:"findings"`
+}
+
 // Default The user's own choice where no repository decides
 type Default struct {
 	// Path The home of the installation, where the choice is a folder and not a version
@@ -1213,6 +1219,9 @@ type Matrix struct {
 // MatrixRow defines model for MatrixRow.
 type MatrixRow struct {
 	Cells []Cell `json:"cells"`
+
+	// Counts How many findings there are of each class, as every other count has them
+	Counts []ClassFindings `json:"counts"`
 
 	// Loose Findings that belong to no tool
 	Loose int `json:"loose"`

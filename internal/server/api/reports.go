@@ -154,7 +154,13 @@ func matrix(v *view.View, from int, most *int) Matrix {
 		for _, c := range row.Cells {
 			cells = append(cells, Cell{Tool: c.Tool, Kind: c.Kind, Severity: CellSeverity(c.Severity), Asked: c.Asked, Resolved: c.Resolved, Classes: c.Classes, Folder: c.Folder, Affected: c.Affected, Among: c.Among})
 		}
-		out.Rows = append(out.Rows, MatrixRow{Repository: row.Repository, Loose: row.Loose, Quiet: row.Quiet, Cells: cells})
+		one := MatrixRow{Repository: row.Repository, Loose: row.Loose, Quiet: row.Quiet, Cells: cells, Counts: []ClassFindings{}}
+		for _, class := range assess.Classes() {
+			if n := row.Tally.ByClass[class]; n > 0 {
+				one.Counts = append(one.Counts, ClassFindings{Class: class.Name, Findings: n})
+			}
+		}
+		out.Rows = append(out.Rows, one)
 	}
 	return out
 }

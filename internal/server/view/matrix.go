@@ -30,6 +30,7 @@ type Row struct {
 	Repository string
 	Cells      []Cell
 	Loose      int  // findings that belong to no tool
+	Tally      assess.Tally
 	Quiet      bool // it has none since its own rules take them away
 }
 
@@ -69,6 +70,7 @@ func (v *View) row(r report.Read) Row {
 		row.Cells = append(row.Cells, v.cell(r.Among.Len(), byTool[tool], findingsOf(r.Findings, tool), broughtWrong(r.Findings, tool)))
 		row.Cells[len(row.Cells)-1].doubt(r.Gaps)
 	}
+	row.Tally = assess.TallyOf(r.Findings)
 	row.Loose = len(findingsOf(r.Findings, nil))
 	return row
 }
