@@ -218,7 +218,12 @@ func TestSilenceIsNotSoundness(t *testing.T) {
 		require.NoError(t, b.service.Store.SaveInventory(t.Context(), m, m.TakenAt))
 	}
 	b.go_("/findings")
-	b.sees("main", "No finding is recorded, but of 1 repository it cannot be told")
+	b.sees("main", "wexo.yaml: 3 entries match nothing")
+	b.sees("main", "1 cause")
+	b.go_("/")
+	b.sees("main", "Not seen, and so what rests on it is not known")
+	b.sees("main", "orchard: which")
+	b.accessible("overview with what was not seen")
 }
 
 // TestEmptyAndFailing: a service without anything says what to do; a failing call says why.

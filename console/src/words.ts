@@ -137,11 +137,11 @@ export function bytes(n: number): string {
 export function nothingFound(overview: Schemas["Overview"] | undefined): string {
   if (!overview || overview.repositories === 0) return "No repository has been read yet.";
   if (overview.machines === 0) return "No machine has sent its inventory yet: what would run is not known.";
-  if (overview.unseen.total > 0) {
-    return `No finding is recorded, but ${plural(overview.unseen.total, "thing")} ${overview.unseen.total === 1 ? "was" : "were"} not seen (the overview names them).`;
-  }
   if (overview.untold > 0) {
     return `No finding is recorded, but of ${plural(overview.untold, "repository", "repositories")} it cannot be told what runs everywhere, or nothing does.`;
+  }
+  if (overview.unseen.total > 0) {
+    return `No finding is recorded, but ${plural(overview.unseen.total, "thing")} ${overview.unseen.total === 1 ? "was" : "were"} not seen (the overview names them).`;
   }
   if (overview.taken.quiet > 0) {
     return `No finding is recorded, but ${plural(overview.taken.quiet, "repository", "repositories")} by ${overview.taken.quiet === 1 ? "its" : "their"} own rules take some away.`;

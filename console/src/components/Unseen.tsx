@@ -1,5 +1,7 @@
+import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { number } from "../words";
+import { useKeepLens } from "../lens";
+import { number, repositoryPage } from "../words";
 
 type Gap = Schemas["Gap"];
 
@@ -8,23 +10,28 @@ export function blinding(gaps: Gap[]): Gap[] {
   return gaps.filter((g) => g.weight !== "told");
 }
 
-/** Where something stands that was not seen: "seed-ledger/pom.xml:3". */
-function placeOf(g: Gap): string {
-  const at = g.file ? `${g.file}${g.line ? `:${g.line}` : ""}` : (g.folder ?? "");
-  return [g.repository, at].filter(Boolean).join("/");
+/** Where in its repository something stands that was not seen: "pom.xml:3". */
+function placeIn(g: Gap): string {
+  return g.file ? `${g.file}${g.line ? `:${g.line}` : ""}` : (g.folder ?? "");
 }
 
 /** What was not seen, and so what rests on it is not known. */
 export function Unseen({ gaps, total = gaps.length }: { gaps: Gap[]; total?: number }) {
+  const keep = useKeepLens();
   if (gaps.length === 0) return null;
   return (
     <div className="mt-2 rounded-md bg-warning-soft px-2.5 py-1.5 text-body text-ink">
       <p className="font-semibold">Not seen, and so what rests on it is not known</p>
       <ul>
         {gaps.map((g) => (
-          <li key={`${placeOf(g)} ${g.what}`} className="[overflow-wrap:anywhere]">
-            {placeOf(g) ? <span className="font-mono text-mono">{placeOf(g)}</span> : null}
-            {placeOf(g) ? ": " : ""}
+          <li key={`${g.repository} ${placeIn(g)} ${g.what}`} className="[overflow-wrap:anywhere]">
+            {g.repository ? (
+              <Link to={keep(repositoryPage(g.repository))} className="text-ink underline">
+                {g.repository}
+              </Link>
+            ) : null}
+            {placeIn(g) ? <span className="font-mono text-mono"> {placeIn(g)}</span> : null}
+            {g.repository || placeIn(g) ? ": " : ""}
             {g.what}
           </li>
         ))}

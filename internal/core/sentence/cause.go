@@ -167,6 +167,10 @@ func (t Teller) problems(c *assess.Caused) string {
 		return fmt.Sprintf("%s: looks like a version file and belongs to no known tool, in %s", c.About, in(c))
 	case c.Class.Name == "rules-mistaken" && n == 1:
 		return fmt.Sprintf("%s cannot be understood as a rule: %s", place(p.File, p.Line), p.Reason)
+	case c.Class.Name == "rule-idle" && c.Findings[0].Repository.Name == "" && n == 1:
+		return fmt.Sprintf("%s matches nothing: %s", place(p.File, p.Line), p.Reason)
+	case c.Class.Name == "rule-idle" && c.Findings[0].Repository.Name == "":
+		return fmt.Sprintf("%s: %s", p.File, Count(n, "entry matches nothing", "entries match nothing"))
 	case c.Class.Name == "rule-idle" && n == 1:
 		return fmt.Sprintf("%s changes nothing: %s", place(p.File, p.Line), p.Reason)
 	case c.Class.Name == "rules-mistaken":
