@@ -27,6 +27,10 @@ func TestMachines(t *testing.T) {
 	}
 	b.sees("main section", "Node.js 26.10.0 supported until 30 Apr 2029")
 	b.sees("main section", "no release is known that would do")
+	b.sees("main section", "Not mended by this")
+	b.sees("main section", "the pin can never meet the bound")
+	b.sees("main section", "Not seen, and so what rests on it is not known")
+	b.sees("main section li", "volunteer-rota package.json:4")
 	b.sees("main section", "Since 9 Nov 2026")
 	b.sees("main section li", "3.12.7, was 3.9.18")
 	b.sees("main table th", "/home/fern/.toolshed/shims")

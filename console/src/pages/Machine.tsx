@@ -187,6 +187,9 @@ function Row({ serving: s, installation: i }: { serving: Schemas["Serving"]; ins
   );
 }
 
+/** The folder that an executable lies in. */
+const folderOf = (path: string) => path.replace(/[\\/][^\\/]*$/, "");
+
 /** So much that was not seen is named. */
 const mostUnseen = 5;
 
@@ -205,13 +208,13 @@ function NeedsOf({ name }: { name: string }) {
       </p>
     ) : null;
   }
-  const { install, spare, asking } = q.data;
+  const { install, reach, left, spare, asking } = q.data;
   const unseen = blinding(q.data.unseen);
   const total = spare.reduce((sum, s) => sum + s.sizeBytes, 0);
   return (
     <>
       <Panel title="Needs">
-        {install.length === 0 ? (
+        {install.length + reach.length + left.length === 0 ? (
           <p className="text-ink2">
             {asking === 0
               ? "It is not known: no repository that was read is built by it or lies on it."
@@ -232,10 +235,40 @@ function NeedsOf({ name }: { name: string }) {
               ) : i.supportedUntil ? (
                 <span className="text-ink2"> supported until {day(i.supportedUntil)}</span>
               ) : null}
+              {i.first ? (
+                <span className="block">
+                  Nothing pins it: {i.default ? `make it the default in ${i.default}` : "put it first on PATH"}.
+                </span>
+              ) : null}
               <span className="block text-ink2 [overflow-wrap:anywhere]">for {several(i.askedBy, 4)}</span>
             </li>
           ))}
+          {reach.map((r) => (
+            <li key={`${r.tool} ${r.version} ${r.path}`} className="py-1.5">
+              <span className="font-semibold">
+                {r.title} <span className="font-mono text-mono">{r.version}</span>
+              </span>{" "}
+              is there, and not reached
+              <span className="block [overflow-wrap:anywhere]">
+                {r.default ? `Make it the default in ${r.default}` : `Put ${folderOf(r.path)} first on PATH`}.
+              </span>
+              <span className="block text-ink2 [overflow-wrap:anywhere]">for {several(r.askedBy, 4)}</span>
+            </li>
+          ))}
         </ul>
+        {left.length > 0 ? (
+          <>
+            <h3 className="mt-3 mb-1 font-semibold">Not mended by this</h3>
+            <ul className="divide-y divide-line">
+              {left.map((l) => (
+                <li key={`${l.class} ${l.message}`} className="py-1.5 [overflow-wrap:anywhere]">
+                  {l.message}
+                  <span className="block text-ink2">in {several(l.askedBy, 4)}</span>
+                </li>
+              ))}
+            </ul>
+          </>
+        ) : null}
         <Unseen gaps={unseen.slice(0, mostUnseen)} total={unseen.length} />
       </Panel>
       {spare.length > 0 ? (
