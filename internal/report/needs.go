@@ -37,18 +37,6 @@ type Needs struct {
 	Unseen []unseen.Gap `json:"unseen"`
 }
 
-// UnseenOn is what was not seen of the repositories that matter to a machine; never nil.
-func UnseenOn(reads []Read, machine int) []unseen.Gap {
-	out := []unseen.Gap{}
-	for _, r := range reads {
-		if r.Among.Has(machine) || r.Among.Len() == 0 {
-			out = append(out, r.Gaps...)
-		}
-	}
-	unseen.Sort(out)
-	return out
-}
-
 // NeedsInstall is one toolchain to install.
 type NeedsInstall struct {
 	Tool    string   `json:"tool"`

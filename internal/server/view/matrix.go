@@ -29,7 +29,7 @@ type Cell struct {
 type Row struct {
 	Repository string
 	Cells      []Cell
-	Loose      int  // findings that belong to no tool
+	Loose      int // findings that belong to no tool
 	Tally      assess.Tally
 	Quiet      bool // it has none since its own rules take them away
 }
