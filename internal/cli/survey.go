@@ -34,6 +34,7 @@ type looking struct {
 	worktree    bool
 	named       []string // the folders that a command is pointed at
 	whole       bool     // this machine is probed for all tools, with sizes
+	part        bool     // only some of the repositories that lie there are looked at
 	probing
 }
 
@@ -207,7 +208,7 @@ func take(cmd *cobra.Command, l looking, by freshness, find func(*reading.Reader
 	}
 	estate := survey.NewEstate(k.Book, cfg.Policy)
 	estate.Rules, estate.File = cfg.Rules, filepath.Base(cfg.file)
-	estate.Part = survey.Part{Repositories: !slices.ContainsFunc(locations, func(l repo.Location) bool { return !l.Named }), Machines: len(l.inventories) == 0}
+	estate.Part = survey.Part{Repositories: l.part || !slices.ContainsFunc(locations, func(l repo.Location) bool { return !l.Named }), Machines: len(l.inventories) == 0}
 	out.estate, out.rules, out.config = estate, cfg.Rules, cfg.file
 	entries := make([]survey.Entry, len(locations))
 	reads.After = func(i int, r survey.ReadRepository) { entries[i] = estate.Prepare(r) }
@@ -233,7 +234,7 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 	var below found
 	var shown *progress
 	var chosen assess.Choice
-	l.named = dirs
+	l.named, l.part = dirs, only.repositories != nil
 	got, c, err := take(cmd, l, by, func(reader *reading.Reader) ([]repo.Location, error) {
 		var err error
 		if below, err = discover(s, reader, dirs); err != nil {
@@ -297,40 +298,6 @@ func (g gate) ending(s report.Summary, gaps []unseen.Gap) error {
 	return ending(gaps, g.judged(s), g.failOn == "never")
 }
 
-// tellSkipped names every folder that was not read, what was not understood in the files that
-// were, and how much was remembered.
-func tellSkipped(w io.Writer, read []survey.ReadRepository) {
-	recalled, reread := 0, 0
-	for _, r := range read {
-		if r.Recalled {
-			recalled++
-		}
-		reread += r.Reread
-		for _, skipped := range r.Skipped {
-			_ = terminal.Printf(w, "%s: not read: %s/ (%s)\n", r.Name, skipped.Folder, skipped.Why)
-		}
-		for _, m := range r.Mentions {
-			_ = terminal.Printf(w, "%s: no claim: %s:%d:%d %s (%s)\n", r.Name, m.File, m.Line, m.Column, m.Raw, m.Reason)
-		}
-	}
-	_ = terminal.Printf(w, "Unchanged since it was read before: %d of %s. Read elsewhere: %s.\n", recalled, sentence.Count(len(read), "repository", "repositories"), sentence.Count(reread, "file", "files"))
-}
-
-// tellIdle names the rules of the configuration that changed nothing in any repository.
-func tellIdle(w io.Writer, got surveyed) {
-	applied := map[string]bool{}
-	for _, r := range got.read {
-		for _, ref := range r.Applied {
-			applied[ref] = true
-		}
-	}
-	for _, at := range got.rules.Places() {
-		if !applied[at.Ref()] {
-			_ = terminal.Printf(w, "%s:%d: this rule changes nothing in any of the repositories\n", got.config, at.Line)
-		}
-	}
-}
-
 func write(w io.Writer, r *report.Report, c *catalogue.Catalogue, g gate) error {
 	if g.output == "json" {
 		return r.WriteJSON(terminal.JSON(w))
@@ -388,27 +355,4 @@ func foldersOf(args []string) []string {
 		}
 	}
 	return out
-}
-
-// tellPassedOver names executables that were found and are no installations, where the
-// repositories ask for their tools: somebody may wonder why they do not count.
-func tellPassedOver(w io.Writer, local *inventory.Machine) {
-	if local == nil {
-		return
-	}
-	const most = 3
-	over := local.Inventory.PassedOver
-	for _, one := range over[:min(len(over), most)] {
-		_ = terminal.Printf(w, "wexo: %s is no installation here: %s\n", one.Path, one.Why)
-	}
-	if len(over) > most {
-		_ = terminal.Printf(w, "wexo: and %d more (wexo inventory names those of the machine)\n", len(over)-most)
-	}
-}
-
-// tellTaken tells what repositories' own rules take away, where the answer itself does not.
-func tellTaken(cmd *cobra.Command, got surveyed) {
-	if text := report.TakenOf(got.judge.Reads); text != "" {
-		_ = terminal.Printf(cmd.ErrOrStderr(), "wexo: %s\n", text)
-	}
 }
