@@ -22,6 +22,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/sentence"
+	"wexo/internal/core/unseen"
 	"wexo/internal/report"
 	"wexo/internal/terminal"
 )
@@ -178,6 +179,7 @@ func surveyOnServer(cmd *cobra.Command, s Streams, r remote, g gate, only choosi
 	}
 	if g.output == "json" {
 		_, err = terminal.JSON(s.Out).Write(got.Body)
+		tellUnseen(s, document.Unseen)
 	} else {
 		err = report.Text(s.Out, document.Telling(), k.Catalogue, styleFor(s.Out), g.each)
 	}
@@ -255,6 +257,11 @@ func traceOnServer(cmd *cobra.Command, s Streams, r remote, repository string, t
 		return err
 	}
 	t.Repository, t.Folder = name, at
+	gaps, err := recast[[]unseen.Gap](got.JSON200.Unseen)
+	if err != nil {
+		return err
+	}
+	t.Unseen = unseen.For(gaps, at, tool.Name)
 	return writeTrace(s, t, c, r.output)
 }
 

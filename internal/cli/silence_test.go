@@ -319,3 +319,28 @@ func silent(ctx context.Context, t *testing.T, random *rand.Rand, template strin
 		assert.Fail(t, "it says that all is well: "+found, note)
 	}
 }
+
+// TestNoSilentYesOfAService: the same commands, asked of a service that has read the repositories.
+func TestNoSilentYesOfAService(t *testing.T) {
+	t.Setenv("XDG_CACHE_HOME", t.TempDir())
+	dir := lay(t, map[string]string{"bench.json": benchOf, "work/well/.node-version": "24.21.0\n", "work/broken/.node-version": "24.21.0\n", "work/broken/package.json": `{"engines": {`})
+	token, link, stop := serving(t, "--data", filepath.Join(dir, "wexo.db"), "--roots", filepath.Join(dir, "work"), "--as-of", "2026-11-30")
+	defer stop()
+	url, _, _ := strings.Cut(link, "/sign-in")
+	t.Setenv("WEXO_SERVER", url)
+	t.Setenv("WEXO_TOKEN", token)
+	for _, args := range [][]string{{"repositories", "add", filepath.Join(dir, "work")}, {"machines", "send", filepath.Join(dir, "bench.json")}} {
+		status, _, errs := wexo(t, args...)
+		require.Equal(t, 0, status, errs)
+	}
+	for _, args := range [][]string{{"survey"}, {"survey", "--output", "json"}, {"needs", "bench"}, {"needs", "bench", "--output", "list"}, {"reconcile", "broken"}, {"reconcile", "broken", "--output", "json"}, {"trace", "broken", "node"}, {"trace", "broken", "node", "--output", "json"}} {
+		status, out, errs := wexo(t, args...)
+		assert.Equal(t, 3, status, "%s: %s%s", args, out, errs)
+		assert.Contains(t, out+errs, "package.json", args)
+		assert.NotRegexp(t, well, out+errs, args)
+	}
+	for _, args := range [][]string{{"needs", "bench", "well"}, {"reconcile", "well"}, {"trace", "well", "node"}, {"survey", "--fail-on", "never"}, {"survey", "--repository", "well"}} {
+		status, out, errs := wexo(t, args...)
+		assert.Equal(t, 0, status, "%s: %s%s", args, out, errs)
+	}
+}
