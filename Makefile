@@ -47,7 +47,7 @@ generated: generate
 
 # The browser tests come last and alone: a browser wants the machine for itself.
 test: tools build generated check
-	go test -race $$(go list ./... | grep -v '^wexo/console$$')
+	go test -race -timeout 30m $$(go list ./... | grep -v '^wexo/console$$')
 	WEXO_WORLDS=5000 go test -run 'TestVerdictsHoldAsLongAsTheySay|TestNeedsAndSurveyAgree$$' ./internal/survey
 	WEXO_WORLDS=3000 go test -run TestNoSilentYes ./internal/cli
 	WEXO_WORLDS=100000 go test -run TestAgainstBruteForce ./internal/core/rule
