@@ -100,7 +100,7 @@ func runNeeds(cmd *cobra.Command, s Streams, l looking, by freshness, args []str
 	if output == "json" || output == "list" {
 		tellUnseen(s, said.Unseen)
 	}
-	return ending(said.Unseen, nil, false)
+	return needed(said)
 }
 
 func namesOf(machines []*inventory.Machine) string {
@@ -159,6 +159,15 @@ func needsOnServer(cmd *cobra.Command, s Streams, r remote, args []string) error
 	}
 	if output == "json" || output == "list" {
 		tellUnseen(s, n.Unseen)
+	}
+	return needed(n)
+}
+
+// needed is the exit status that needs call for: of a machine to which nothing matters that was
+// read it is not known what it needs.
+func needed(n report.Needs) error {
+	if n.Asking == 0 {
+		return &exitError{status: exitWork}
 	}
 	return ending(n.Unseen, nil, false)
 }

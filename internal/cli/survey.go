@@ -278,11 +278,12 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 	if left := only.said(); left != "" {
 		_ = terminal.Printf(s.Err, "%s: %d of %s; the others are not told and fail no gate.\n", left, r.Summary.Count(), sentence.Count(all, "finding", "findings"))
 	}
+	gaps := r.Unseen()
 	if g.output != "text" {
 		if r.Summary.Unread > 0 {
 			_ = terminal.Printf(s.Err, "%s\n", report.Unread(r.Summary))
 		}
-		tellUnseen(s, r.Unseen())
+		tellUnseen(s, gaps)
 	}
 	if g.output != "text" && r.Summary.Taken.Repositories > 0 {
 		_ = terminal.Printf(s.Err, "%s\n", report.TakenBy(r.Summary))
@@ -290,7 +291,7 @@ func runSurvey(cmd *cobra.Command, s Streams, l looking, by freshness, dirs []st
 	if cmd.Context().Err() != nil {
 		return failed("the survey was stopped")
 	}
-	return g.ending(r.Summary, r.Unseen())
+	return g.ending(r.Summary, gaps)
 }
 
 // ending is the exit status that a report calls for, with what was not seen.

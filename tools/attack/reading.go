@@ -205,7 +205,7 @@ func gates(ctx context.Context, a *arena) error {
 	if err != nil {
 		return err
 	}
-	a.check(r.status == 0 && strings.Contains(r.errs, "could not be read"), "a folder of them ends with %d: %.200s", r.status, r.errs)
+	a.check(r.status == 3 && strings.Contains(r.errs, "could not be read"), "a folder of them ends with %d: %.200s", r.status, r.errs)
 	r, _, err = a.survey(ctx, "--strict", dir)
 	if err != nil {
 		return err

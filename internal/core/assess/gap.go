@@ -55,8 +55,8 @@ func (f *Finding) gap() (unseen.Gap, bool) {
 }
 
 // Undecided are the places of which it is not known what becomes of what is asked for there: no
-// machine matters to the repository, though there are some, or a machine does not tell what runs. What comes with
-// another tool is judged by what is known to come with it.
+// machine matters to the repository, though there are some, or a machine does not tell what runs.
+// What comes with another tool is judged by what is known to come with it.
 func (r *Result) Undecided(fleet *resolve.Fleet) []unseen.Gap {
 	var out []unseen.Gap
 	for n, s := range r.Subjects {
@@ -80,11 +80,6 @@ func (r *Result) Undecided(fleet *resolve.Fleet) []unseen.Gap {
 		}
 	}
 	return out
-}
-
-// Blind reports whether something that may say what a repository asks for was not seen.
-func (r *Result) Blind() bool {
-	return slices.ContainsFunc(r.Findings, func(f *Finding) bool { _, is := f.gap(); return is })
 }
 
 // unheard are the machines on which it is not known of some tools whether a repository asks for

@@ -33,14 +33,20 @@ type Owned struct {
 	Own Settings
 }
 
-// Idle are the entries that hold for no repository or no machine of those that there are. What
-// would be idle whatever is there was refused when the configuration was read.
+// Idle are the entries that hold for no repository or no machine of those that there are; none
+// where there is not one yet. What would be idle whatever is there was refused when the
+// configuration was read.
 func (p Policy) Idle(repositories []Owned, machines []string) []Idle {
 	i := &idling{policy: p, machines: machines, used: make([]bool, len(p.Repositories))}
 	for _, one := range repositories {
 		i.repository(one)
 	}
-	i.entries()
+	if len(repositories) > 0 {
+		i.entries()
+	}
+	if len(machines) == 0 {
+		return i.out
+	}
 	for _, m := range p.Machines {
 		if !slices.ContainsFunc(machines, func(name string) bool { return glob.Name(m.Name, name) }) {
 			i.add(OfMachines, m.Line, m.Name, "no machine is called so", machines)
