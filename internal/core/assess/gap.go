@@ -13,14 +13,29 @@ import (
 	"wexo/internal/core/unseen"
 )
 
+// mostGaps is how many gaps of one repository are told one by one; its findings have them all.
+const mostGaps = 100
+
 // Gaps are what was not seen of a repository: what of its findings tells so, but for what counts
-// apart and for what the estate decided to be a note. They are in the order of the findings.
+// apart and for what the estate decided to be a note. They are in the order of the findings; of
+// very many, the others are one, which may be of any tool.
 func (r *Result) Gaps() []unseen.Gap {
 	var out []unseen.Gap
+	more, rest := 0, unseen.Gap{Kind: unseen.Unread, Repository: r.Name}
 	for _, f := range r.Findings {
-		if g, is := f.gap(); is {
+		g, is := f.gap()
+		switch {
+		case !is:
+		case len(out) < mostGaps:
 			out = append(out, g)
+		default:
+			more++
+			rest.Weight = max(rest.Weight, g.Weight)
 		}
+	}
+	if more > 0 {
+		rest.What = fmt.Sprintf("%d things more of it, which its findings name", more)
+		out = append(out, rest)
 	}
 	return out
 }
