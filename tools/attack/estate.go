@@ -11,6 +11,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"runtime/debug"
 	"slices"
 	"strings"
 	"syscall"
@@ -159,6 +160,7 @@ func hostileEstate(ctx context.Context, a *arena) error {
 		return err
 	}
 	for _, how := range [][]string{nil, {"--worktree"}} {
+		debug.FreeOSMemory() // what the starting process holds counts as the started one's at its beginning
 		began := time.Now()
 		r, got, err := a.survey(ctx, append(how, estate)...)
 		if err != nil {
