@@ -138,3 +138,26 @@ func TestWhatGitMakes(t *testing.T) {
 		})
 	}
 }
+
+// TestWhatComesLaterIsRead: a partial clone that is made whole is read anew, although its commit
+// is the same.
+func TestWhatComesLaterIsRead(t *testing.T) {
+	t.Setenv("XDG_CACHE_HOME", t.TempDir())
+	origin := lay(t, map[string]string{"bench.json": benchOf, ".node-version": "24.21.0\n"})
+	git(t, origin, "init", "-q", "-b", "main")
+	git(t, origin, "config", "uploadpack.allowFilter", "true")
+	git(t, origin, "add", ".node-version")
+	git(t, origin, "commit", "-qm", "bed")
+	at := filepath.Join(t.TempDir(), "bed")
+	git(t, ".", "clone", "-q", "--filter=blob:none", "--no-checkout", "file://"+origin, at)
+	args := []string{"survey", "--as-of", "2026-11-30", "--inventory", filepath.Join(origin, "bench.json"), at}
+	for range 2 {
+		status, out, errs := wexo(t, args...)
+		require.Equal(t, 3, status, out+errs)
+	}
+	git(t, at, "checkout", "-q", "HEAD", "--", ".")
+	for range 2 {
+		status, out, errs := wexo(t, args...)
+		require.Equal(t, 0, status, out+errs)
+	}
+}

@@ -3,6 +3,7 @@
 package survey
 
 import (
+	"bytes"
 	"cmp"
 	"context"
 	"encoding/json"
@@ -17,6 +18,7 @@ import (
 	"wexo/internal/core/reading"
 	"wexo/internal/core/userrule"
 	"wexo/internal/host/repo"
+	"wexo/internal/host/repo/odb"
 )
 
 // Reader reads repositories.
@@ -100,10 +102,21 @@ func (r Reader) one(ctx context.Context, l repo.Location, how repo.Reading) Read
 		out.Problems = append(out.Problems, claim.Problem{Kind: claim.Unreadable, Reason: out.Unread, Lost: true})
 		return out
 	}
-	if !said.Ended && len(said.Left) == 0 {
+	if !said.Ended && len(said.Left) == 0 && !lacking(said.Reading) {
 		r.Memory.keep(l, how, said)
 	}
 	return out
+}
+
+// lacking reports whether objects were missing or damaged when a repository was read: they may come
+// without its commit being another one, so that such a reading is not remembered.
+func lacking(reading []byte) bool {
+	for _, err := range []error{odb.ErrMissing, odb.ErrDamaged} {
+		if bytes.Contains(reading, []byte(err.Error())) {
+			return true
+		}
+	}
+	return false
 }
 
 // hear takes what a repository said.

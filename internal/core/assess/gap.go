@@ -108,7 +108,9 @@ func (u *unheard) add(r *Result) {
 	for _, f := range r.Findings {
 		g, is := f.gap()
 		switch {
-		case !is, f.Problem != nil && (f.Problem.Kind == claim.Stale || f.Repository.builds[f.Problem.File]): // what it said last counts
+		case !is:
+		case f.Problem != nil && f.Problem.Kind == claim.Stale: // what it said last counts
+		case f.Problem != nil && f.Repository.builds[f.Problem.File]: // no machine serves what it sets up
 		case g.Tools == nil:
 			u.all = u.all.And(r.Among)
 		default:

@@ -30,11 +30,11 @@ type Tally struct {
 	BySeverity map[Severity]int
 }
 
-// Add counts a finding, and reports whether it is in more than the count of those apart.
-func (t *Tally) Add(f *Finding) bool {
+// Add counts a finding.
+func (t *Tally) Add(f *Finding) {
 	if f.Standing() == Apart {
 		t.Apart++
-		return false
+		return
 	}
 	if t.ByClass == nil {
 		t.ByClass, t.BySeverity = map[*Class]int{}, map[Severity]int{}
@@ -42,7 +42,6 @@ func (t *Tally) Add(f *Finding) bool {
 	t.Counted++
 	t.ByClass[f.Class]++
 	t.BySeverity[f.Severity]++
-	return true
 }
 
 // TallyOf counts a list.
