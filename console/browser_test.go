@@ -15,6 +15,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/inventory"
 	"wexo/internal/server/store"
 )
@@ -186,7 +187,7 @@ func TestSurveyFromTheConsole(t *testing.T) {
 // runs is not counted among the sound ones.
 func TestSilenceIsNotSoundness(t *testing.T) {
 	b := signedIn(t)
-	said := claim.Reading{Claims: []claim.Claim{{Tool: "node", Role: claim.Pin, Raw: "ref:main", Reading: "kept", Dialect: "plain", File: ".pins", Line: 1, Column: 6}}}
+	said := fact.Reading{Reading: claim.Reading{Claims: []claim.Claim{{Tool: "node", Role: claim.Pin, Raw: "ref:main", Reading: "kept", Dialect: "plain", File: ".pins", Line: 1, Column: 6}}}}
 	content, err := json.Marshal(said)
 	require.NoError(t, err)
 	require.NoError(t, b.service.Store.AddRepository(t.Context(), store.Repository{Name: "orchard", Path: "/orchard", Kind: "plain"}))
@@ -422,7 +423,7 @@ func TestOneRepositoryDrownsNobody(t *testing.T) {
 	b.click("main h3 a", "Node.js: used, and nothing pins its version")
 	b.sees("[role=status]", "1 finding matches, in volunteer-rota, of one cause")
 
-	said := claim.Reading{}
+	said := fact.Reading{}
 	for n := range 300 {
 		folder := fmt.Sprintf("beds/%03d", n)
 		said.Claims = append(said.Claims, claim.Claim{Tool: "python", Role: claim.Pin, Raw: "3.12", Dialect: "plain", Folder: folder, File: folder + "/.python-version", Line: 1, Column: 1})
@@ -444,7 +445,7 @@ func TestOneRepositoryDrownsNobody(t *testing.T) {
 // TestManyToolsByKeyboard: columns that are not drawn are reached, and pinned ones stay.
 func TestManyToolsByKeyboard(t *testing.T) {
 	b := signedIn(t)
-	said := claim.Reading{}
+	said := fact.Reading{}
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)
 	for n, tool := range c.Tools() {

@@ -41,7 +41,7 @@ type Job struct {
 // Said is what became of a job: what the repository said, or why it could not be read.
 type Said struct {
 	Unread      string
-	Reading     []byte // a claim.Reading as JSON
+	Reading     []byte // a fact.Reading as JSON
 	Ref, Commit string
 	Notice      string
 	Ended       bool // reading ended early

@@ -16,6 +16,7 @@ import (
 	"wexo/internal/core/assess"
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/report"
@@ -42,8 +43,8 @@ var tools = map[string]struct{ pins, bounds, versions []string }{
 
 var toolNames = []string{"node", "python", "java", "go"}
 
-func drawReading(t *rapid.T) claim.Reading {
-	var r claim.Reading
+func drawReading(t *rapid.T) fact.Reading {
+	var r fact.Reading
 	folders := []string{"", "web", "web/kiosk", "api", "testdata/old"}
 	for i := range rapid.IntRange(0, 9).Draw(t, "claims") {
 		tool := rapid.SampledFrom(toolNames).Draw(t, "tool")
@@ -363,7 +364,7 @@ func TestVerdictsHoldAsLongAsTheySay(t *testing.T) {
 	every := drawn{}
 	for _, tool := range toolNames { // each pin by itself: what holds is not cut short by another
 		for _, raw := range append([]string{""}, tools[tool].pins...) {
-			r := claim.Reading{Uses: []claim.Use{{Tool: tool, File: "manifest"}}}
+			r := fact.Reading{Reading: claim.Reading{Uses: []claim.Use{{Tool: tool, File: "manifest"}}}}
 			if raw != "" {
 				r.Claims = []claim.Claim{{Tool: tool, Role: claim.Pin, Raw: raw, Dialect: "plain", File: ".version", Line: 1}}
 			}

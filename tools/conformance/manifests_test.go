@@ -17,6 +17,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/reading"
 )
 
@@ -40,7 +41,7 @@ func manifests(t *testing.T, ending string, below ...string) []string {
 	return out
 }
 
-func readOne(t *testing.T, r *reading.Reader, name, file string) claim.Reading {
+func readOne(t *testing.T, r *reading.Reader, name, file string) fact.Reading {
 	t.Helper()
 	data, err := os.ReadFile(file)
 	require.NoError(t, err)

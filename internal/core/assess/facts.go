@@ -16,6 +16,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/nearest"
 	"wexo/internal/core/policy"
@@ -30,7 +31,7 @@ type Repository struct {
 	Path     string
 	Ref      string // what was read: a ref's name, or empty for a working tree
 	Commit   string
-	claim.Reading
+	fact.Reading
 }
 
 // Is is what a repository is, whatever it is called.
@@ -131,7 +132,7 @@ type Wiring struct {
 func (f *Facts) Prepare(r Repository, p policy.Policy) *Prepared {
 	out := &Prepared{Repository: r, Settings: p.For(policy.Called{Name: r.Name, Path: r.Path, Identity: r.Identity}, r.Reading.Settings), groups: p.Machines}
 	out.Problems = append(out.Problems[:len(out.Problems):len(out.Problems)], unknownGroups(r, p)...)
-	out.Views = resolve.Views(&out.Reading, f.Catalogue, f.Wants)
+	out.Views = resolve.Views(&out.Reading.Reading, f.Catalogue, f.Wants)
 	folders := make([]string, 0, len(out.Views))
 	for _, v := range out.Views {
 		folders = append(folders, v.Folder)

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"wexo/internal/core/document"
 	"wexo/internal/core/nearest"
 )
 
@@ -56,6 +57,16 @@ type ClaimRule struct {
 type Condition struct {
 	Select string `yaml:"select"` // where the other value stands
 	Is     string `yaml:"is"`     // what it has to be
+}
+
+// Selection is which values of a file the rule means.
+func (r *ClaimRule) Selection() *document.Selection {
+	s := &document.Selection{Select: r.Select, Every: r.Every, Pattern: r.Pattern.Regexp, Items: r.Items.Regexp, Spell: r.Spell, Split: r.Split,
+		Braces: r.Braces, Join: r.Join, Ignore: r.Ignore, Unless: r.Unless, Holds: r.Holds}
+	if r.When != nil {
+		s.When = &document.Condition{Select: r.When.Select, Is: r.When.Is}
+	}
+	return s
 }
 
 // Locked describes the entries of a lock file, each a dependency with a demand on the tool.

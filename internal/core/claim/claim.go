@@ -6,8 +6,6 @@ package claim
 import (
 	"regexp"
 	"strings"
-
-	"wexo/internal/core/policy"
 )
 
 // Role is what a claim does.
@@ -163,21 +161,18 @@ type SkippedFolder struct {
 	Why    string `json:"why"`
 }
 
-// Reading is everything one repository says.
+// Reading is everything that the files of one repository say.
 type Reading struct {
 	Claims   []Claim         `json:"claims"`
 	Uses     []Use           `json:"uses"`
 	Problems []Problem       `json:"problems"`
 	Skipped  []SkippedFolder `json:"skipped,omitempty"`
 	Mentions []Mention       `json:"mentions,omitempty"`
-	Settings policy.Settings `json:"settings,omitzero"` // what the repository decides of itself
 	// Applied are the estate's rules that changed what was read here, as userrule.Place.Ref.
 	Applied []string `json:"applied,omitempty"`
-	// Plain is what the repository says without its own rules, where they say how it is read.
-	Plain *Reading `json:"plain,omitempty"`
-	Ended string   `json:"ended,omitempty"` // why reading ended early; empty where it did not
-	Spent bool     `json:"-"`               // it ended since it takes too much work, as it would again
-	Files int      `json:"files"`           // files seen
+	Ended   string   `json:"ended,omitempty"` // why reading ended early; empty where it did not
+	Spent   bool     `json:"-"`               // it ended since it takes too much work, as it would again
+	Files   int      `json:"files"`           // files seen
 }
 
 var versionFile = regexp.MustCompile(`^\.([A-Za-z][\w.-]*?)[-_]version$`)

@@ -5,8 +5,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-
-	"wexo/internal/core/catalogue"
 )
 
 // Script is a build script read by pattern; comments are blanked first, so
@@ -53,8 +51,8 @@ func (d *Script) Find(string) []Value { return nil }
 
 var underscored = regexp.MustCompile(`^\d+_\d+$`)
 
-func (d *Script) match(rule *catalogue.ClaimRule) []Value {
-	pattern := rule.Pattern.Regexp
+func (d *Script) match(rule *Selection) []Value {
+	pattern := rule.Pattern
 	if pattern == nil {
 		return nil
 	}
@@ -63,7 +61,7 @@ func (d *Script) match(rule *catalogue.ClaimRule) []Value {
 	}
 	var out []Value
 	for _, m := range findAll(pattern, d.code, d.Budget) {
-		if rule.Items.Regexp != nil {
+		if rule.Items != nil {
 			out = append(out, d.items(rule.Items, m)...)
 			continue
 		}
@@ -158,10 +156,10 @@ func spannedBy(m []int) (from, to int) {
 }
 
 // items are the values of a list that a match's groups span.
-func (d *Script) items(items catalogue.Pattern, m []int) []Value {
+func (d *Script) items(items *regexp.Regexp, m []int) []Value {
 	from, to := spannedBy(m)
 	var out []Value
-	for _, one := range findAll(items.Regexp, d.code[from:to], d.Budget) {
+	for _, one := range findAll(items, d.code[from:to], d.Budget) {
 		if len(one) > 3 && one[2] >= 0 {
 			out = append(out, Value{Text: string(d.Data[from+one[2] : from+one[3]]), Offset: from + one[2]})
 		}

@@ -4,13 +4,33 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-
-	"wexo/internal/core/catalogue"
 )
 
-// Select gives the values that a rule finds: those of its first selector that finds any,
+// Selection says which values of a document are meant.
+type Selection struct {
+	Select  []string       // the first that finds any counts
+	Every   bool           // all that find any count
+	Pattern *regexp.Regexp // of the selected text, or of a script; its first group is the value
+	Items   *regexp.Regexp // of a list that the pattern finds in a script: its group is one of the values
+	Spell   string         // what the text stands for, with $1 and $2 for the pattern's groups
+	Split   string         // what parts several values in one text
+	Braces  bool           // parts of a list may stand in braces
+	Join    []string       // keys of the selected mapping whose values, joined by dots, are the text
+	Ignore  []string       // texts that say nothing
+	Unless  []string       // selectors; where one finds something nothing is meant
+	When    *Condition     // only where another value is as given
+	Holds   string         // what a script must hold for the pattern to find anything
+}
+
+// Condition is that another value is as given.
+type Condition struct {
+	Select string // where the other value stands
+	Is     string // what it has to be
+}
+
+// Select gives the values that a selection finds: those of its first selector that finds any,
 // or of all of them.
-func Select(doc Document, rule *catalogue.ClaimRule, b *Budget) []Value {
+func Select(doc Document, rule *Selection, b *Budget) []Value {
 	if rule.When != nil && !slices.ContainsFunc(doc.Find(rule.When.Select), func(v Value) bool { return v.Text == rule.When.Is }) {
 		return nil
 	}
@@ -103,19 +123,19 @@ func split(v Value, by string, braces bool) []Value {
 
 // narrowed is Narrow, or where a rule spells what a text stands for, the text as it stands
 // with what it means.
-func narrowed(v Value, rule *catalogue.ClaimRule, b *Budget) (Value, bool) {
+func narrowed(v Value, rule *Selection, b *Budget) (Value, bool) {
 	if rule.Spell == "" {
 		return Narrow(v, rule.Pattern, b)
 	}
-	v, ok := Narrow(v, catalogue.Pattern{}, b)
+	v, ok := Narrow(v, nil, b)
 	if !ok {
 		return v, false
 	}
-	m := findFirst(rule.Pattern.Regexp, v.Text, b)
+	m := findFirst(rule.Pattern, v.Text, b)
 	if m == nil {
 		return v, false
 	}
-	v.Means = Spelled(rule.Pattern.Regexp, rule.Spell, v.Text, m)
+	v.Means = Spelled(rule.Pattern, rule.Spell, v.Text, m)
 	if _, end := spannedBy(m); end-m[0] < len(v.Text) { // what only follows is no part of it
 		if v.Size != 0 && v.Given == nil {
 			v.Size = -1
@@ -132,15 +152,15 @@ func Spelled(pattern *regexp.Regexp, spell, text string, m []int) string {
 }
 
 // Narrow trims a value and takes the pattern's first group that took part.
-func Narrow(v Value, pattern catalogue.Pattern, b *Budget) (Value, bool) {
+func Narrow(v Value, pattern *regexp.Regexp, b *Budget) (Value, bool) {
 	if v.Size == len(v.Text) {
 		v.Size = 0
 	}
 	whole := len(v.Text)
 	v.Offset += len(v.Text) - len(strings.TrimLeft(v.Text, " \t\r\n"))
 	v.Text = strings.TrimSpace(v.Text)
-	if pattern.Regexp != nil {
-		m := findFirst(pattern.Regexp, v.Text, b)
+	if pattern != nil {
+		m := findFirst(pattern, v.Text, b)
 		g := 2
 		for m != nil && g+1 < len(m) && m[g] < 0 {
 			g += 2

@@ -10,11 +10,12 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/userrule"
 )
 
-func told(r claim.Reading, kind claim.ProblemKind) []string {
+func told(r fact.Reading, kind claim.ProblemKind) []string {
 	var out []string
 	for _, p := range r.Problems {
 		if p.Kind == kind {

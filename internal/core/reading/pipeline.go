@@ -232,7 +232,7 @@ func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) boo
 		return false
 	}
 	if in.pattern.Regexp != nil {
-		narrow, ok := document.Narrow(v, in.pattern, p.budget)
+		narrow, ok := document.Narrow(v, in.pattern.Regexp, p.budget)
 		if !ok {
 			return true
 		}

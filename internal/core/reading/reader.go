@@ -17,6 +17,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/nearest"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/userrule"
@@ -101,7 +102,7 @@ type pass struct {
 	ruled   string // changes with the repository's own rules
 	scans   []scanned
 	uses    []claim.Use
-	reading claim.Reading
+	reading fact.Reading
 
 	folders  int
 	claims   int
@@ -122,13 +123,13 @@ type scanned struct {
 
 // Read reads every claim of a committed tree. Folders that are repositories of their own
 // are left out.
-func (r *Reader) Read(tree fs.FS) claim.Reading {
+func (r *Reader) Read(tree fs.FS) fact.Reading {
 	return r.ReadTree(context.Background(), tree, Options{})
 }
 
 // ReadTree reads every claim of a tree. Where ctx ends, so does the reading, also inside a
 // file; what was read until then is given, with a problem that names the cause.
-func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) claim.Reading {
+func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) fact.Reading {
 	p := &pass{Reader: r, Options: o, tree: tree, budget: document.NewBudget(ctx), same: map[string]int{}, told: map[string]bool{},
 		matched: map[string]int{}, applied: map[string]bool{}}
 	p.rules = o.Rules.For(o.Called)
@@ -181,7 +182,7 @@ func (p *pass) cut(reason string) {
 
 // ReadTop reads the version files of one folder and nothing below it, as a user's home
 // folder holds them.
-func (r *Reader) ReadTop(tree fs.FS) claim.Reading {
+func (r *Reader) ReadTop(tree fs.FS) fact.Reading {
 	return r.readBeside(tree, func(name string) bool { return strings.HasPrefix(name, ".") })
 }
 
@@ -191,7 +192,7 @@ const mostBeside = 200
 
 // ReadFolder reads the files of one folder, and nothing below it, whose names may speak of
 // tools: what shows whether it is somebody's source.
-func (r *Reader) ReadFolder(tree fs.FS) claim.Reading {
+func (r *Reader) ReadFolder(tree fs.FS) fact.Reading {
 	n := 0
 	return r.readBeside(tree, func(name string) bool {
 		n++
@@ -199,12 +200,12 @@ func (r *Reader) ReadFolder(tree fs.FS) claim.Reading {
 	})
 }
 
-func (r *Reader) readBeside(tree fs.FS, wanted func(name string) bool) claim.Reading {
+func (r *Reader) readBeside(tree fs.FS, wanted func(name string) bool) fact.Reading {
 	p := &pass{Reader: r, tree: tree, budget: document.NewBudget(context.Background()), same: map[string]int{}, told: map[string]bool{},
 		matched: map[string]int{}, applied: map[string]bool{}}
 	entries, err := fs.ReadDir(tree, ".")
 	if err != nil {
-		return claim.Reading{}
+		return fact.Reading{}
 	}
 	p.budget.Whole(func() {
 		for _, e := range entries {
@@ -214,7 +215,7 @@ func (r *Reader) readBeside(tree fs.FS, wanted func(name string) bool) claim.Rea
 		}
 		p.combine()
 	})
-	return claim.Reading{Claims: p.reading.Claims, Uses: p.reading.Uses}
+	return fact.Reading{Reading: claim.Reading{Claims: p.reading.Claims, Uses: p.reading.Uses}}
 }
 
 // Marks tells whether a file of this name alone shows that its folder is source with claims.

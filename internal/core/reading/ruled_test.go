@@ -10,17 +10,18 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
 	"wexo/internal/core/userrule"
 )
 
-func readWith(t *testing.T, files map[string]string) claim.Reading {
+func readWith(t *testing.T, files map[string]string) fact.Reading {
 	t.Helper()
 	return newReader(t).Read(tree(files))
 }
 
-func shownAll(r claim.Reading) []string {
+func shownAll(r fact.Reading) []string {
 	var out []string
 	for _, c := range r.Claims {
 		out = append(out, shown(c))

@@ -153,7 +153,7 @@ func (s *scanning) rule(found catalogue.Found, doc document.Document) {
 		s.locked(found, doc)
 		return
 	}
-	list := document.Select(doc, rule, s.budget)
+	list := document.Select(doc, rule.Selection(), s.budget)
 	if rule.Least {
 		list = lowest(found.Tool, list)
 	}

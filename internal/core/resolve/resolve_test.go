@@ -54,7 +54,7 @@ func subjectsOn(t *testing.T, files map[string]string, _ time.Time) (map[string]
 	out := map[string]asking{}
 	var questions resolve.Questions
 	reading := reader.Read(tree)
-	for _, v := range resolve.Views(&reading, c, &resolve.Wants{}) {
+	for _, v := range resolve.Views(&reading.Reading, c, &resolve.Wants{}) {
 		for _, s := range v.Subjects {
 			q, pins, _ := questions.Of(s)
 			out[s.Folder+":"+s.Tool.Name] = asking{s, q, pins}

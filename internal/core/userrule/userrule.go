@@ -101,11 +101,11 @@ var Like = []string{File, ".wexo.yml", ".wexo.json", ".wexo.toml"}
 // Values are what the rule selects; a plain file is its one value.
 func (r *Claim) Values(doc document.Document, b *document.Budget) []document.Value {
 	if r.Format != "plain" {
-		return document.Select(doc, &r.ClaimRule, b)
+		return document.Select(doc, r.Selection(), b)
 	}
 	var out []document.Value
 	for _, v := range doc.Find("") {
-		if v, ok := document.Narrow(v, r.Pattern, b); ok {
+		if v, ok := document.Narrow(v, r.Pattern.Regexp, b); ok {
 			out = append(out, v)
 		}
 	}

@@ -14,6 +14,7 @@ import (
 	"strings"
 
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/reading"
 )
 
@@ -221,7 +222,7 @@ func (m *Machine) folder(dir string) folder {
 
 // take keeps the files that make claims or use a tool. What builds left behind, and what
 // editors are pointed at, lies in other folders too.
-func (f *folder) take(r claim.Reading) {
+func (f *folder) take(r fact.Reading) {
 	for _, c := range r.Claims {
 		if c.Role == claim.Residue || c.Role == claim.Wiring {
 			continue

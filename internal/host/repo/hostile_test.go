@@ -17,6 +17,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/reading"
 	"wexo/internal/host/repo"
 )
@@ -43,7 +44,7 @@ func treeOf(t *testing.T, dir string, entries ...[3]string) string {
 	return object(t, dir, "tree", b.Bytes())
 }
 
-func read(t *testing.T, dir string, how repo.Reading) claim.Reading {
+func read(t *testing.T, dir string, how repo.Reading) fact.Reading {
 	t.Helper()
 	c, err := catalogue.Embedded()
 	require.NoError(t, err)

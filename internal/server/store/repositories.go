@@ -11,7 +11,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
-	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 )
 
 // Repository is a repository the service surveys.
@@ -70,7 +70,7 @@ func (s *Store) Readings(ctx context.Context) ([]Reading, error) {
 }
 
 // Contents gives what readings say, by digest, to do, one after another.
-func (s *Store) Contents(ctx context.Context, digests []string, do func(digest string, r claim.Reading) error) error {
+func (s *Store) Contents(ctx context.Context, digests []string, do func(digest string, r fact.Reading) error) error {
 	get, err := s.db.PreparexContext(ctx, `SELECT reading FROM contents WHERE digest = ?`)
 	if err != nil {
 		return err
@@ -81,7 +81,7 @@ func (s *Store) Contents(ctx context.Context, digests []string, do func(digest s
 		if err := get.GetContext(ctx, &text, digest); err != nil {
 			return fmt.Errorf("stored reading %s: %w", digest, err)
 		}
-		var r claim.Reading
+		var r fact.Reading
 		if err := json.Unmarshal(text, &r); err != nil {
 			return fmt.Errorf("stored reading %s: %w", digest, err)
 		}
@@ -149,7 +149,7 @@ func saveReadings(ctx context.Context, tx *sqlx.Tx, list []Reading) error {
 	return nil
 }
 
-// Saying makes a reading that succeeded, a claim.Reading as JSON, ready for storing.
+// Saying makes a reading that succeeded, a fact.Reading as JSON, ready for storing.
 func (r Reading) Saying(said []byte, at time.Time) Reading {
 	sum := sha256.Sum256(said)
 	r.ReadAt, r.JSON, r.Digest = stamp(at), said, hex.EncodeToString(sum[:16])

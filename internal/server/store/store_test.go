@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/inventory"
 	"wexo/internal/server/store"
 )
@@ -41,7 +42,7 @@ func TestRepositoriesAndReadings(t *testing.T) {
 	assert.Equal(t, "fern", list[0].Name)
 
 	before := s.Generation()
-	reading := claim.Reading{Claims: []claim.Claim{{Tool: "python", Raw: "3.12", Role: claim.Pin}}, Files: 3}
+	reading := fact.Reading{Reading: claim.Reading{Claims: []claim.Claim{{Tool: "python", Raw: "3.12", Role: claim.Pin}}, Files: 3}}
 	var stored []store.Reading
 	for _, name := range []string{"fern", "gone"} {
 		stored = append(stored, store.Reading{Repository: name, Path: "/work/" + name, Ref: "HEAD", Commit: "c0ffee"}.Saying(encoded(t, reading), now))
@@ -62,7 +63,7 @@ func TestRepositoriesAndReadings(t *testing.T) {
 	assert.ErrorIs(t, s.RemoveRepository(ctx, "fern"), store.ErrNotFound)
 }
 
-func encoded(t *testing.T, r claim.Reading) []byte {
+func encoded(t *testing.T, r fact.Reading) []byte {
 	t.Helper()
 	data, err := json.Marshal(r)
 	require.NoError(t, err)
@@ -70,9 +71,9 @@ func encoded(t *testing.T, r claim.Reading) []byte {
 }
 
 // said is what a stored reading says.
-func said(t *testing.T, s *store.Store, r store.Reading) (out claim.Reading) {
+func said(t *testing.T, s *store.Store, r store.Reading) (out fact.Reading) {
 	t.Helper()
-	require.NoError(t, s.Contents(t.Context(), []string{r.Digest}, func(_ string, said claim.Reading) error {
+	require.NoError(t, s.Contents(t.Context(), []string{r.Digest}, func(_ string, said fact.Reading) error {
 		out = said
 		return nil
 	}))
@@ -91,7 +92,7 @@ func add(t *testing.T, s *store.Store, names ...string) {
 func TestReadingsAreKeptOnce(t *testing.T) {
 	s, ctx := open(t), t.Context()
 	add(t, s, "fern", "moss")
-	reading := claim.Reading{Claims: []claim.Claim{{Tool: "python", Raw: "3.12", Role: claim.Pin}}}
+	reading := fact.Reading{Reading: claim.Reading{Claims: []claim.Claim{{Tool: "python", Raw: "3.12", Role: claim.Pin}}}}
 	save := func(list ...store.Reading) []store.Reading {
 		t.Helper()
 		require.NoError(t, s.SaveReadings(ctx, list))

@@ -9,6 +9,7 @@ import (
 
 	"wexo/internal/core/assess"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/inventory"
 	"wexo/internal/server/store"
 	pass "wexo/internal/survey"
@@ -63,7 +64,7 @@ func (v *Views) loadReadings(ctx context.Context, now, was *data) error {
 			continue
 		}
 		if r.Digest == "" {
-			now.entries[i] = v.entry(r, claim.Reading{})
+			now.entries[i] = v.entry(r, fact.Reading{})
 			continue
 		}
 		if wanted[r.Digest] == nil {
@@ -71,7 +72,7 @@ func (v *Views) loadReadings(ctx context.Context, now, was *data) error {
 		}
 		wanted[r.Digest] = append(wanted[r.Digest], i)
 	}
-	return v.Store.Contents(ctx, digests, func(digest string, said claim.Reading) error {
+	return v.Store.Contents(ctx, digests, func(digest string, said fact.Reading) error {
 		for _, i := range wanted[digest] {
 			now.entries[i] = v.entry(readings[i], said)
 		}
@@ -81,7 +82,7 @@ func (v *Views) loadReadings(ctx context.Context, now, was *data) error {
 
 // entry makes a repository ready for judging. Where its latest reading failed, the last
 // that succeeded counts, and a finding says so.
-func (v *Views) entry(r store.Reading, said claim.Reading) pass.Entry {
+func (v *Views) entry(r store.Reading, said fact.Reading) pass.Entry {
 	read := pass.ReadRepository{Notice: r.Notice}
 	read.Repository = assess.Repository{Name: r.Repository, Identity: r.Identity, Path: r.Path, Ref: r.Ref, Commit: r.Commit, Reading: said}
 	if r.Failure != "" {

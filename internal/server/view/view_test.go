@@ -18,7 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"wexo/internal/core/catalogue"
-	"wexo/internal/core/claim"
+	"wexo/internal/core/fact"
 	"wexo/internal/core/inventory"
 	"wexo/internal/core/policy"
 	"wexo/internal/core/reading"
@@ -338,7 +338,7 @@ func TestOnlyWhatChangedIsNoted(t *testing.T) {
 	assert.Equal(t, 4, survey(day), "whatever else was asked for meanwhile")
 	assert.Empty(t, noted)
 
-	said, err := json.Marshal(claim.Reading{})
+	said, err := json.Marshal(fact.Reading{})
 	require.NoError(t, err)
 	require.NoError(t, all.Store.SaveReadings(t.Context(), []store.Reading{store.Reading{Repository: "web", Path: "/work/web", Ref: "HEAD"}.Saying(said, day)}))
 	assert.Equal(t, 2, survey(day))
@@ -368,7 +368,7 @@ func TestARepositoryThatCameBackIsNoted(t *testing.T) {
 	readings, err := all.Store.Readings(t.Context())
 	require.NoError(t, err)
 	content := readings[0]
-	require.NoError(t, all.Store.Contents(t.Context(), []string{content.Digest}, func(_ string, said claim.Reading) error {
+	require.NoError(t, all.Store.Contents(t.Context(), []string{content.Digest}, func(_ string, said fact.Reading) error {
 		require.NoError(t, all.Store.RemoveRepository(t.Context(), "web"))
 		text, err := json.Marshal(said)
 		require.NoError(t, err)
