@@ -10,6 +10,7 @@ import (
 
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 // combine puts together what the files say: what is nothing but a version gets its tool,
@@ -66,21 +67,21 @@ func (p *pass) refer(c *claim.Claim, s scanned) {
 }
 
 // definition looks a name up in a file, then in the files it inherits from.
-func (p *pass) definition(name string, s scanned) (named, string, bool) {
+func (p *pass) definition(name string, s scanned) (scan.Named, string, bool) {
 	for range 16 {
 		if d, ok := s.Names[name]; ok {
 			return d, s.file, true
 		}
 		if s.Parent == "" {
-			return named{}, "", false
+			return scan.Named{}, "", false
 		}
 		at, ok := p.defining()[path.Join(path.Dir(s.file), s.Parent)]
 		if !ok {
-			return named{}, "", false
+			return scan.Named{}, "", false
 		}
 		s = p.scans[at]
 	}
-	return named{}, "", false
+	return scan.Named{}, "", false
 }
 
 // defining finds the files that define names, by their path and by their folder's.

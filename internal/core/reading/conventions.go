@@ -7,19 +7,20 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/scan"
 )
 
 // applied notes which scripts a build script applies, and which builds it includes.
 func (s *scanning) applied() {
-	rule := &s.reader.catalogue.Places().Applied
-	if !catalogue.Covers(rule.Files, s.file) {
+	rule := &s.Catalogue.Places().Applied
+	if !catalogue.Covers(rule.Files, s.Path) {
 		return
 	}
 	for _, m := range rule.Applies.FindAllSubmatch(s.Data, 128) {
-		s.out.Applies = append(s.out.Applies, firstGroup(m))
+		s.Said.Applies = append(s.Said.Applies, firstGroup(m))
 	}
 	for _, m := range rule.Includes.FindAllSubmatch(s.Data, 32) {
-		s.out.Includes = append(s.out.Includes, firstGroup(m))
+		s.Said.Includes = append(s.Said.Includes, firstGroup(m))
 	}
 }
 
@@ -37,7 +38,7 @@ func firstGroup(m [][]byte) string {
 type convention struct {
 	name  string
 	build string // the folder of the build that it serves
-	scan  *scan
+	scan  *scan.Said
 }
 
 // conventions lets what a script says that other builds apply hold where it is applied, and
@@ -90,7 +91,7 @@ func (p *pass) convention(s scanned) *convention {
 		for _, pattern := range rule.Files {
 			name = strings.TrimSuffix(name, strings.TrimPrefix(pattern, "*"))
 		}
-		return &convention{name, serves, s.scan}
+		return &convention{name, serves, s.Said}
 	}
 	return nil
 }

@@ -12,6 +12,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 // file reads one file, or remembers what it said.
@@ -37,9 +38,9 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 	rules := p.usesAndRules(file, found)
 	reads = reads || len(rules) > 0
 	ordinary := slices.Contains(p.catalogue.Places().Ordinary.Files, base)
-	limit := int64(MaxKnown)
+	limit := int64(scan.MaxKnown)
 	if !reads && len(mine) == 0 {
-		if limit = MaxShape; !byShape || len(found) > 0 || ordinary {
+		if limit = scan.MaxShape; !byShape || len(found) > 0 || ordinary {
 			return
 		}
 	}
@@ -54,18 +55,18 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 	if len(mine) > 0 {
 		under = p.ruled
 	}
-	s := p.remembered(file, e, under, func() *scan {
+	s := p.remembered(file, e, under, func() *scan.Said {
 		return p.guarded(file, folder, func(s *scanning) {
 			data, err := p.readFile(file, limit)
-			if limit == MaxShape && errors.As(err, new(tooLarge)) {
+			if limit == scan.MaxShape && errors.As(err, new(scan.TooLarge)) {
 				data, err = p.padded(file, err)
 			}
 			switch {
 			case err != nil && (reads || len(mine) > 0 || claim.VersionFile(base) != ""):
-				s.unreadable(err)
-			case errors.As(err, new(withheld)): // it may be a version file
-				s.aside = false
-				s.unreadable(err)
+				s.Unreadable(err)
+			case errors.As(err, new(scan.Withheld)): // it may be a version file
+				s.Aside = false
+				s.Unreadable(err)
 			case err != nil:
 			default:
 				if reads {
@@ -73,7 +74,7 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 				} else if byShape {
 					s.shape(data)
 				}
-				p.scanRules(s.out, file, folder, data, mine)
+				p.scanRules(s.Said, file, folder, data, mine)
 			}
 		})
 	})
@@ -104,16 +105,16 @@ func (p *pass) keep(s scanned) {
 
 // guarded reads one file with a budget of its own. What it said before its budget ran out,
 // or before a fault of ours came to light, is kept.
-func (p *pass) guarded(file, folder string, read func(s *scanning)) *scan {
-	s := p.scanning(file, folder, &scan{})
+func (p *pass) guarded(file, folder string, read func(s *scanning)) *scan.Said {
+	s := p.scanning(file, folder, &scan.Said{})
 	spent, fault := p.budget.Within(func() { read(s) })
 	if fault != nil {
-		s.unreadable(fmt.Errorf("%w: %v", ErrFault, fault))
+		s.Unreadable(fmt.Errorf("%w: %v", ErrFault, fault))
 	}
 	if spent != nil {
-		s.partial(spent.Error())
+		s.Partial(spent.Error())
 	}
-	return s.out
+	return s.Said
 }
 
 // mostPadded is the largest file, in bytes, that is looked at for a version behind which only
@@ -127,7 +128,7 @@ func (p *pass) padded(file string, large error) ([]byte, error) {
 	if err != nil {
 		return nil, large
 	}
-	if data = bytes.TrimRight(data, " \t\r\n"); len(data) > MaxShape {
+	if data = bytes.TrimRight(data, " \t\r\n"); len(data) > scan.MaxShape {
 		return nil, large
 	}
 	return data, nil
@@ -149,20 +150,6 @@ func (p *pass) charge() {
 	}
 }
 
-// withheld is why something could not be had at all: damage, or access.
-type withheld struct{ error }
-
-// tooLarge is a file beyond what is read of one.
-type tooLarge struct{ size, limit int64 }
-
-func (e tooLarge) Error() string {
-	has, most := document.Bytes(e.size), document.Bytes(e.limit)
-	if has == most {
-		has = fmt.Sprintf("%d bytes", e.size)
-	}
-	return fmt.Sprintf("it has %s; no more than %s are read", has, most)
-}
-
 // readLimited reads a regular file of at most limit bytes.
 func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 	info, err := fs.Stat(tree, file) // before it is opened: a pipe would keep the opener waiting
@@ -173,7 +160,7 @@ func readLimited(tree fs.FS, file string, limit int64) ([]byte, error) {
 		return nil, errors.New("it is not a regular file")
 	}
 	if info.Size() > limit {
-		return nil, tooLarge{info.Size(), limit}
+		return nil, scan.TooLarge{Size: info.Size(), Limit: limit}
 	}
 	f, err := tree.Open(file)
 	if err != nil {
@@ -205,13 +192,13 @@ func plainError(err error) error {
 	}
 	switch {
 	case errors.Is(err, fs.ErrPermission):
-		return withheld{errors.New("this account may not read it")}
+		return scan.Withhold(errors.New("this account may not read it"))
 	case errors.Is(err, fs.ErrNotExist):
 		return errors.New("it is a link that leads nowhere")
 	case strings.Contains(err.Error(), "escapes"):
 		return errors.New("it is a link that leads out of the repository, and is not followed")
 	}
-	return withheld{err}
+	return scan.Withhold(err)
 }
 
 func dot(folder string) string {

@@ -9,6 +9,7 @@ import (
 	"github.com/go-git/go-git/v5/plumbing/format/gitignore"
 
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 // ignoreName is the file in which git is told what not to keep.
@@ -19,7 +20,7 @@ func (p *pass) noteIgnored(folder string, entries []fs.DirEntry) {
 	if !p.WorkingTree || !slices.ContainsFunc(entries, func(e fs.DirEntry) bool { return e.Name() == ignoreName && e.Type().IsRegular() }) {
 		return
 	}
-	if data, err := p.readFile(path.Join(folder, ignoreName), MaxShape); err == nil {
+	if data, err := p.readFile(path.Join(folder, ignoreName), scan.MaxShape); err == nil {
 		var within []string
 		if folder != "" {
 			within = strings.Split(folder, "/")

@@ -1,11 +1,13 @@
 package reading
 
+import "wexo/internal/core/scan"
+
 // Limits of reading a repository. A file or tree beyond them costs only itself, and what
 // was left out is told of. docs/security.md lists the limits.
 const (
-	MaxKnown  = 8 << 20  // bytes of a known file; lock files are long
-	MaxShape  = 64 << 10 // bytes of a file that is looked at for its shape
-	MaxClaims = 10_000   // of one file
+	MaxKnown  = scan.MaxKnown
+	MaxShape  = scan.MaxShape
+	MaxClaims = scan.MaxClaims
 
 	MaxDepth    = 40      // folders below the root
 	MaxFiles    = 500_000 // files of one repository
@@ -17,8 +19,6 @@ const (
 	// some dozen objects can be made to have more folders than any disk could hold.
 	MaxSame = 500
 
-	maxDot     = 3 // folders below a dot-folder
-	maxLooks   = 10 * MaxClaims
-	maxText    = 1024 // bytes of a text in which variables are replaced
-	maxDemands = 500  // different demands of a lock file; real ones have some dozens
+	maxDot     = 3   // folders below a dot-folder
+	maxDemands = 500 // different demands of a lock file; real ones have some dozens
 )

@@ -39,7 +39,7 @@ func (s *scanning) locked(found catalogue.Found, doc document.Document) {
 		}
 		i, seen := distinct[raw]
 		if !seen && len(list) == maxDemands {
-			s.partial(fmt.Sprintf("its dependencies demand %s in more than %d ways; the others are left out", tool.Title, maxDemands))
+			s.Partial(fmt.Sprintf("its dependencies demand %s in more than %d ways; the others are left out", tool.Title, maxDemands))
 			break
 		}
 		if !seen {
@@ -60,7 +60,7 @@ func (s *scanning) locked(found catalogue.Found, doc document.Document) {
 	}
 	all, by := narrowing(tool.Scheme(), list)
 	first := list[by[0]]
-	c := s.claim(tool, claim.Role(rule.Role), document.Value{Text: first.Raw, Offset: first.offset}, rule.Dialect, found.Folder)
+	c := s.Claim(tool, claim.Role(rule.Role), document.Value{Text: first.Raw, Offset: first.offset}, rule.Dialect, found.Folder)
 	c.Reading = rule.Reading
 	c.Locked = &claim.Locked{Demands: demands, Range: all.Canonical()}
 	for _, i := range by {
@@ -68,7 +68,7 @@ func (s *scanning) locked(found catalogue.Found, doc document.Document) {
 		d.Line, d.Column = s.Position(list[i].offset)
 		c.Locked.By = append(c.Locked.By, d)
 	}
-	s.add(c)
+	s.Add(c)
 }
 
 // counts tells whether an entry is a dependency whose demand holds.

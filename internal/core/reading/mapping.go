@@ -10,6 +10,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 var (
@@ -20,14 +21,14 @@ var (
 // mapped reads a small file that holds a mapping from tool names to versions, at its top
 // or one or two levels down. It tells whether the file is a structured one at all.
 func (s *scanning) mapped(lines []document.Line) bool {
-	format := structured(path.Ext(s.file), lines)
+	format := structured(path.Ext(s.Path), lines)
 	if format == "" {
 		return false
 	}
-	doc, err := document.Parse(format, s.source(s.reader.selectors))
+	doc, err := document.Parse(format, s.Source(s.Selectors))
 	if err != nil {
 		// Not a known file: that it cannot be parsed is nobody's problem.
-		return path.Ext(s.file) != path.Base(s.file) && path.Ext(s.file) != ""
+		return path.Ext(s.Path) != path.Base(s.Path) && path.Ext(s.Path) != ""
 	}
 	tree, ok := doc.(*document.Tree)
 	if !ok || tree.Root.Kind != document.Mapping {
@@ -46,7 +47,7 @@ func (s *scanning) mapped(lines []document.Line) bool {
 
 // visible tells whether the file is no dot-file and lies in no dot-folder: there are many
 // such files, and few of them speak of tools.
-func (s *scanning) visible() bool { return s.file[0] != '.' && !strings.Contains(s.file, "/.") }
+func (s *scanning) visible() bool { return s.Path[0] != '.' && !strings.Contains(s.Path, "/.") }
 
 // maxKeyed is how deep below the top keys are looked for that are called after a tool and
 // version.
@@ -64,15 +65,15 @@ func (s *scanning) keyed(n *document.Node, above []string) {
 			s.keyed(c, path)
 			continue
 		}
-		tool, known := s.toolKey(c.Key)
-		if !known && !slices.ContainsFunc(above, func(key string) bool { return slices.Contains(s.reader.catalogue.Places().Ordinary.Keys, key) }) {
-			tool, known = s.kitKey(c.Key)
+		tool, known := s.ToolKey(c.Key)
+		if !known && !slices.ContainsFunc(above, func(key string) bool { return slices.Contains(s.Catalogue.Places().Ordinary.Keys, key) }) {
+			tool, known = s.KitKey(c.Key)
 		}
 		if !known {
 			continue
 		}
 		if !claim.VersionLike(c.Text) || !claim.Fits(tool, c.Text) || !claim.Plausible(tool, c.Text) {
-			s.mention(tool, c.Value(), "no version of "+tool.Title)
+			s.Mention(tool, c.Value(), "no version of "+tool.Title)
 			continue
 		}
 		s.entry(tool, c, roleBelow(above), claim.Medium, strings.Join(path, ".")+" is called after a tool and its version")
@@ -113,7 +114,7 @@ func structured(ext string, lines []document.Line) string {
 
 // nested looks for a mapping of tools below a key that has no other meaning.
 func (s *scanning) nested(n *document.Node, path []string, levels int) bool {
-	places := s.reader.catalogue.Places()
+	places := s.Catalogue.Places()
 	if n.Kind != document.Mapping || levels == 0 || slices.Contains(places.Ordinary.Keys, n.Key) && (s.knownFile || !slices.Contains(places.Naming, n.Key)) {
 		return false
 	}
@@ -150,7 +151,7 @@ func (s *scanning) mapping(n *document.Node, path []string, top bool) bool {
 		if at == nil || at.Kind != document.Scalar {
 			return false
 		}
-		tool, ok := s.reader.catalogue.Tool(c.Key)
+		tool, ok := s.Catalogue.Tool(c.Key)
 		switch {
 		case ok && exactly(tool, at):
 			known++
@@ -162,7 +163,7 @@ func (s *scanning) mapping(n *document.Node, path []string, top bool) bool {
 		}
 		entries = append(entries, entry{tool, c})
 	}
-	named := len(path) > 0 && slices.Contains(s.reader.catalogue.Places().Naming, path[len(path)-1])
+	named := len(path) > 0 && slices.Contains(s.Catalogue.Places().Naming, path[len(path)-1])
 	if known == 0 || s.visible() && !named && (dots == 0 || known < len(entries)) {
 		return false
 	}
@@ -217,24 +218,24 @@ func (s *scanning) entry(tool *catalogue.Tool, n *document.Node, role claim.Role
 		c.Means, c.Why = first.Number, why+"; without quotes it is the number "+first.Number
 	}
 	s.fallbacks(&c, tool, rest)
-	s.add(c)
+	s.Add(c)
 }
 
 // claimed tells whether a rule made a claim of the tool of what stands at an offset.
 func (s *scanning) claimed(tool *catalogue.Tool, offset int) bool {
 	line, column := s.Position(offset)
-	return slices.ContainsFunc(s.out.Claims, func(c claim.Claim) bool { return c.Line == line && c.Column == column && c.Tool == tool.Name })
+	return slices.ContainsFunc(s.Said.Claims, func(c claim.Claim) bool { return c.Line == line && c.Column == column && c.Tool == tool.Name })
 }
 
 // nestedTools looks for mappings of tools in a known file, below keys that no rule and no
 // ecosystem gives another meaning.
 func (s *scanning) nestedTools() {
-	for format, doc := range s.parsed {
+	for format, doc := range s.Parsed {
 		tree, ok := doc.(*document.Tree)
-		if !ok || tree.Root.Kind != document.Mapping || (format != "json" && format != "toml") || len(s.Data) > MaxShape {
+		if !ok || tree.Root.Kind != document.Mapping || (format != "json" && format != "toml") || len(s.Data) > scan.MaxShape {
 			continue
 		}
-		if s.out.Holds != nil || s.reader.catalogue.Places().ScopeOf(s.file) != "" {
+		if s.Said.Holds != nil || s.Catalogue.Places().ScopeOf(s.Path) != "" {
 			continue
 		}
 		for _, c := range tree.Root.Children {

@@ -1,6 +1,10 @@
 package reading
 
-import "io/fs"
+import (
+	"io/fs"
+
+	"wexo/internal/core/scan"
+)
 
 // Memory is what the files of one repository said when they were read before. It holds
 // for one catalogue and one set of rules.
@@ -14,8 +18,8 @@ type Memory struct {
 
 // Remembered is what one file said, with the stamp it had then.
 type Remembered struct {
-	Stamp string `json:"s"`
-	Scan  *scan  `json:"r"`
+	Stamp string     `json:"s"`
+	Scan  *scan.Said `json:"r"`
 }
 
 // Read is how many files were read because they were new or had changed.
@@ -26,7 +30,7 @@ func (m *Memory) Settle() { m.Files, m.next = m.next, nil }
 
 // remembered is what a file said before, if it is still the same and was read under the
 // same rules, or what it says now.
-func (p *pass) remembered(file string, e fs.DirEntry, under string, read func() *scan) *scan {
+func (p *pass) remembered(file string, e fs.DirEntry, under string, read func() *scan.Said) *scan.Said {
 	m := p.Remember
 	if m == nil || m.Stamp == nil {
 		return read()

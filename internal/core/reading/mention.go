@@ -2,21 +2,16 @@ package reading
 
 import (
 	"bytes"
-	"cmp"
-	"slices"
 	"strings"
-	"unicode"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
-// maxMentions is how many mentions of one file are kept, MaxMentions how many of one repository.
-const (
-	maxMentions = 50
-	MaxMentions = 500
-)
+// MaxMentions is how many mentions of one repository are kept.
+const MaxMentions = 500
 
 // unread is why a mention is no claim where nothing reads its line.
 const unread = "no rule reads what stands here"
@@ -44,61 +39,31 @@ func (p *pass) mentions() {
 	}
 }
 
-// mention keeps a place that looks like a tool beside a version and makes no claim.
-func (s *scanning) mention(tool *catalogue.Tool, v document.Value, reason string) {
-	if len(s.out.Mentions) >= maxMentions {
-		return
-	}
-	line, column := s.Position(v.Offset)
-	if slices.ContainsFunc(s.out.Mentions, func(m claim.Mention) bool { return m.Line == line && m.Column == column }) {
-		return
-	}
-	s.out.Mentions = append(s.out.Mentions, claim.Mention{Tool: tool.Name, Raw: document.Clip(v.Text), Folder: s.folder, File: s.file, Line: line, Column: column, Reason: reason})
-}
-
-// leaveOut keeps what a matrix names only to leave it out, or to let it fail.
-func (p *pipeline) leaveOut(n *document.Node, key string) {
-	for _, c := range n.Children {
-		of := cmp.Or(c.Key, key)
-		if c.Kind != document.Scalar {
-			p.leaveOut(c, of)
-			continue
-		}
-		tool, known := p.inputKey(of)
-		if !known {
-			tool, known = p.reader.catalogue.Tool(of)
-		}
-		if known && strings.ContainsFunc(c.Text, unicode.IsDigit) {
-			p.mention(tool, c.Value(), "left out of the matrix, or allowed to fail")
-		}
-	}
-}
-
 // overlooked keeps the places of the file that look like a tool beside a version, on lines
 // at which no claim and no mention stands: what no rule reads.
 func (s *scanning) overlooked() {
-	if len(s.Data) > MaxShape || catalogue.Covers(s.reader.catalogue.Places().Unsaid.Files, s.file) {
+	if len(s.Data) > scan.MaxShape || catalogue.Covers(s.Catalogue.Places().Unsaid.Files, s.Path) {
 		return
 	}
-	s.budget.Spend(len(s.Data))
+	s.Budget.Spend(len(s.Data))
 	told := map[int]bool{}
-	for i := range s.out.Claims {
-		told[s.out.Claims[i].Line] = true
-		if given := s.out.Claims[i].Given; given != nil {
+	for i := range s.Said.Claims {
+		told[s.Said.Claims[i].Line] = true
+		if given := s.Said.Claims[i].Given; given != nil {
 			told[given.Line] = true
 		}
 	}
-	for i := range s.out.Mentions {
-		told[s.out.Mentions[i].Line] = true
+	for i := range s.Said.Mentions {
+		told[s.Said.Mentions[i].Line] = true
 	}
 	number := 0
 	for line := range bytes.SplitSeq(s.Data, []byte{'\n'}) {
 		number++
-		if told[number] || len(s.out.Mentions) >= maxMentions || len(line) > maxText {
+		if told[number] || len(s.Said.Mentions) >= scan.MaxMentions || len(line) > scan.MaxText {
 			continue
 		}
 		if tool, at, end := s.toolBeside(line); tool != nil {
-			s.out.Mentions = append(s.out.Mentions, claim.Mention{Tool: tool.Name, Raw: document.Clip(string(line[at:end])), Folder: s.folder, File: s.file,
+			s.Said.Mentions = append(s.Said.Mentions, claim.Mention{Tool: tool.Name, Raw: document.Clip(string(line[at:end])), Folder: s.Folder, File: s.Path,
 				Line: number, Column: at + 1, Reason: unread})
 		}
 	}
@@ -154,8 +119,8 @@ func (s *scanning) toolBeside(line []byte) (tool *catalogue.Tool, at, end int) {
 		if len(name) < 2 || len(name) > 20 {
 			continue
 		}
-		if tool, known := s.reader.catalogue.Tool(name); known && claim.Plausible(tool, string(line[i:end])) {
-			if !s.reader.catalogue.Places().Unsaid.Says(text) {
+		if tool, known := s.Catalogue.Tool(name); known && claim.Plausible(tool, string(line[i:end])) {
+			if !s.Catalogue.Places().Unsaid.Says(text) {
 				return nil, 0, 0
 			}
 			return tool, from, end

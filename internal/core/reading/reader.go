@@ -20,6 +20,7 @@ import (
 	"wexo/internal/core/fact"
 	"wexo/internal/core/nearest"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/scan"
 	"wexo/internal/core/userrule"
 )
 
@@ -76,7 +77,7 @@ func (r *Reader) compile(rule *catalogue.ClaimRule) error {
 }
 
 // ErrFault is a fault of Wexo itself, which a file brought to light.
-var ErrFault = errors.New("reading it brought a fault of Wexo to light; please report it")
+var ErrFault = scan.ErrFault
 
 // Options say how to read a tree. The zero value reads a committed tree by the catalogue alone.
 type Options struct {
@@ -118,7 +119,7 @@ type pass struct {
 // scanned is a file with what it says by itself.
 type scanned struct {
 	file, folder string
-	*scan
+	*scan.Said
 }
 
 // Read reads every claim of a committed tree. Folders that are repositories of their own
@@ -156,9 +157,9 @@ func (r *Reader) ReadTree(ctx context.Context, tree fs.FS, o Options) fact.Readi
 }
 
 func (p *pass) problem(folder, file string, err error) {
-	s := scanning{file: file, folder: folder, out: &scan{}}
-	s.unreadable(err)
-	p.report(s.out.Problems...)
+	s := p.scanning(file, folder, &scan.Said{})
+	s.Unreadable(err)
+	p.report(s.Said.Problems...)
 }
 
 // report keeps problems, as many as anybody would read.

@@ -8,6 +8,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
+	"wexo/internal/core/scan"
 )
 
 // foldersFormat is the format of rules whose claims are the names of folders.
@@ -53,7 +54,7 @@ func (p *pass) residue(folder, rest string) {
 	if len(rules) == 0 {
 		return
 	}
-	data, err := p.readFile(file, MaxKnown)
+	data, err := p.readFile(file, scan.MaxKnown)
 	if err != nil {
 		return
 	}
@@ -72,7 +73,7 @@ func (p *pass) folderNames(folder string, use catalogue.Use) {
 	if err != nil {
 		return
 	}
-	s := &scan{}
+	s := &scan.Said{}
 	for _, e := range entries {
 		if m := use.Rule.Pattern.FindStringSubmatch(e.Name()); e.IsDir() && m != nil {
 			s.Claims = append(s.Claims, claim.Claim{Tool: use.Tool.Name, Role: claim.Residue, Raw: m[1], Dialect: use.Rule.Dialect, Folder: claim.Above(folder),

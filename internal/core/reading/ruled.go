@@ -11,6 +11,7 @@ import (
 	"wexo/internal/core/glob"
 	"wexo/internal/core/nearest"
 	"wexo/internal/core/policy"
+	"wexo/internal/core/scan"
 	"wexo/internal/core/userrule"
 )
 
@@ -54,7 +55,7 @@ func (p *pass) ownRules() {
 	if _, err := fs.Lstat(p.tree, userrule.File); err != nil { // not there; a folder that cannot be listed says so itself
 		return
 	}
-	data, err := p.readFile(userrule.File, MaxShape)
+	data, err := p.readFile(userrule.File, scan.MaxShape)
 	if err != nil {
 		p.problem("", userrule.File, err)
 		return
@@ -90,7 +91,7 @@ func (p *pass) refused(written []policy.OwnRule) {
 }
 
 // scanRules adds the claims that the user's rules make of a file.
-func (p *pass) scanRules(out *scan, file, beside string, data []byte, mine []userrule.Claim) {
+func (p *pass) scanRules(out *scan.Said, file, beside string, data []byte, mine []userrule.Claim) {
 	if len(mine) == 0 {
 		return
 	}
@@ -98,14 +99,14 @@ func (p *pass) scanRules(out *scan, file, beside string, data []byte, mine []use
 	var err error
 	if s.Text, err = document.Decode(data); err != nil {
 		if len(out.Problems) == 0 {
-			s.unreadable(err)
+			s.Unreadable(err)
 		}
 		return
 	}
 	for _, rule := range mine {
-		doc, err := document.Parse(rule.Format, s.source(rule.Selectors))
+		doc, err := document.Parse(rule.Format, s.Source(rule.Selectors))
 		if err != nil {
-			s.unreadable(err)
+			s.Unreadable(err)
 			continue
 		}
 		values := rule.Values(doc, p.budget)
@@ -117,9 +118,9 @@ func (p *pass) scanRules(out *scan, file, beside string, data []byte, mine []use
 			folder = *rule.AppliesTo
 		}
 		for _, v := range values {
-			c := s.claim(rule.Tool, claim.Role(rule.Role), v, rule.Dialect, folder)
+			c := s.Claim(rule.Tool, claim.Role(rule.Role), v, rule.Dialect, folder)
 			c.Reading, c.Recognised, c.Why = rule.Reading, claim.Rule, "a rule of yours says so"
-			s.add(c)
+			s.Add(c)
 		}
 	}
 }

@@ -6,6 +6,7 @@ import (
 
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 var (
@@ -17,12 +18,12 @@ var (
 // script reads the variables of a script, or of a file of rules to build by, that are called
 // after a tool and version, and the images it names.
 func (s *scanning) script(holds string) {
-	s.budget.Spend(len(s.Data))
+	s.Budget.Spend(len(s.Data))
 	offset := 0
 	for line := range strings.SplitSeq(string(s.Data), "\n") {
 		start := offset
 		offset += len(line) + 1
-		if len(line) > maxText {
+		if len(line) > scan.MaxText {
 			continue
 		}
 		if strings.Contains(line, "_VERSION") || strings.Contains(line, "_version") {
@@ -30,7 +31,7 @@ func (s *scanning) script(holds string) {
 		} else if strings.IndexByte(line, '=') > 0 {
 			s.scriptCommand(line, start, holds)
 		}
-		s.installs(line, func(at int) document.Value { return document.Value{Offset: start + at} }, holds, "")
+		s.Installs(line, func(at int) document.Value { return document.Value{Offset: start + at} }, holds, "")
 		if strings.Contains(line, "image") || strings.Contains(line, "IMAGE") || strings.Contains(line, "docker") {
 			s.scriptImages(line, start, holds)
 		}
@@ -42,7 +43,7 @@ func (s *scanning) scriptVariable(line string, offset int, holds string) {
 	if m == nil {
 		return
 	}
-	tool, known := s.toolKey(line[m[2]:m[3]])
+	tool, known := s.ToolKey(line[m[2]:m[3]])
 	if !known {
 		return
 	}
@@ -50,16 +51,16 @@ func (s *scanning) scriptVariable(line string, offset int, holds string) {
 	if at, end, ok := document.FallbackAt(v.Text); ok && end+1 == len(v.Text) {
 		v.Offset, v.Text = v.Offset+at, v.Text[at:end]
 	}
-	dialect, ok := s.variableDialect(tool, v.Text)
+	dialect, ok := s.VariableDialect(tool, v.Text)
 	if !ok {
 		if !strings.ContainsAny(v.Text, "$`(") { // others are found out when the script runs
-			s.mention(tool, v, "no version of "+tool.Title)
+			s.Mention(tool, v, "no version of "+tool.Title)
 		}
 		return
 	}
-	c := s.claim(tool, claim.Setup, v, dialect, holds)
+	c := s.Claim(tool, claim.Setup, v, dialect, holds)
 	c.Certainty, c.Why = claim.Low, "a variable in a script; what reads it is not known"
-	s.add(c)
+	s.Add(c)
 }
 
 // scriptCommand reads a variable whose text is a command with its version, as in CC = gcc-12.
@@ -73,10 +74,10 @@ func (s *scanning) scriptCommand(line string, offset int, holds string) {
 	if m == nil {
 		return
 	}
-	for _, c := range s.commanded(document.Value{Text: line[m[2]:m[3]], Offset: offset + m[2]}) {
+	for _, c := range s.Commanded(document.Value{Text: line[m[2]:m[3]], Offset: offset + m[2]}) {
 		c.Folder = holds
 		c.Certainty, c.Why = claim.Low, "a variable in a script; what reads it is not known"
-		s.add(c)
+		s.Add(c)
 	}
 }
 
@@ -84,7 +85,7 @@ func (s *scanning) scriptImages(line string, offset int, holds string) {
 	for _, m := range scriptImage.FindAllStringSubmatchIndex(line, 8) {
 		for g := 2; g < len(m); g += 2 {
 			if m[g] >= 0 {
-				s.image(line[m[g]:m[g+1]], offset+m[g], document.Composed{Text: line[m[g]:m[g+1]]}, holds)
+				s.Image(line[m[g]:m[g+1]], offset+m[g], document.Composed{Text: line[m[g]:m[g+1]]}, holds)
 			}
 		}
 	}
@@ -101,23 +102,23 @@ func (s *scanning) properties(holds string) {
 			continue
 		}
 		name := line.Text[m[2]:m[3]]
-		tool, known := s.toolKey(name)
+		tool, known := s.ToolKey(name)
 		if first, last, prefixed := strings.Cut(name, "_"); !known && prefixed {
-			if _, also := s.reader.catalogue.Tool(first); !also { // gradle_node_version is a plug-in's
-				tool, known = s.toolKey(last)
+			if _, also := s.Catalogue.Tool(first); !also { // gradle_node_version is a plug-in's
+				tool, known = s.ToolKey(last)
 			}
 		}
 		v := document.Value{Text: line.Text[m[4]:m[5]], Offset: line.Offset + m[4]}
 		if !known || s.claimed(tool, v.Offset) {
 			continue
 		}
-		dialect, ok := s.variableDialect(tool, v.Text)
+		dialect, ok := s.VariableDialect(tool, v.Text)
 		if !ok {
-			s.mention(tool, v, "no version of "+tool.Title)
+			s.Mention(tool, v, "no version of "+tool.Title)
 			continue
 		}
-		c := s.claim(tool, claim.Setup, v, dialect, holds)
+		c := s.Claim(tool, claim.Setup, v, dialect, holds)
 		c.Certainty, c.Why = claim.Medium, "a property of the build; what reads it is not known"
-		s.add(c)
+		s.Add(c)
 	}
 }

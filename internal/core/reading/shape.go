@@ -11,6 +11,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 var (
@@ -18,22 +19,13 @@ var (
 	assigned = regexp.MustCompile(`^(?:export[ \t]+)?([A-Za-z][\w.-]*)[ \t]*=[ \t]*["']?([^\s"']+)["']?$`)
 )
 
-// bare is a file with nothing but one version. Its tool follows from what stands beside it.
-type bare struct {
-	Text   string `json:"t"`
-	Line   int    `json:"l"`
-	Column int    `json:"c"`
-	Begin  int    `json:"f,omitempty"`
-	End    int    `json:"e,omitempty"`
-}
-
 // shape looks at a small file that no rule knows.
 func (s *scanning) shape(data []byte) {
-	named := claim.VersionFile(path.Base(s.file))
+	named := claim.VersionFile(path.Base(s.Path))
 	var err error
 	if s.Text, err = document.Decode(data); err != nil {
 		if named != "" {
-			s.unreadable(err)
+			s.Unreadable(err)
 		}
 		return
 	}
@@ -55,7 +47,7 @@ func (s *scanning) shape(data []byte) {
 // named reads .<tool>-version: its first line is the version, further ones are fallbacks.
 func (s *scanning) named(name string, lines []document.Line) {
 	if len(lines) == 0 {
-		s.unreadable(errors.New("it is empty; it should hold one version"))
+		s.Unreadable(errors.New("it is empty; it should hold one version"))
 		return
 	}
 	first := lines[0]
@@ -63,7 +55,7 @@ func (s *scanning) named(name string, lines []document.Line) {
 	for _, l := range lines[1:] {
 		words = append(words, strings.Fields(l.Text)...)
 	}
-	tool, known := s.reader.catalogue.Tool(name)
+	tool, known := s.Catalogue.Tool(name)
 	if !known {
 		if claim.VersionLike(words[0]) {
 			s.unclaimed(first, fmt.Sprintf("it pins %s, a tool that the catalogue does not know", name), "")
@@ -73,12 +65,12 @@ func (s *scanning) named(name string, lines []document.Line) {
 	c := s.shapeClaim(tool, words[0], first.Offset, claim.High, "the file's name says "+tool.Title)
 	if _, err := c.Want(tool); err != nil {
 		line, column := s.Position(first.Offset)
-		s.out.Problems = append(s.out.Problems, claim.Problem{Kind: claim.Unreadable, Folder: s.folder, File: s.file, Line: line, Column: column, Raw: document.Clip(first.Text),
+		s.Said.Problems = append(s.Said.Problems, claim.Problem{Kind: claim.Unreadable, Folder: s.Folder, File: s.Path, Line: line, Column: column, Raw: document.Clip(first.Text),
 			Reason: fmt.Sprintf("it should hold one %s version, and %q is none", tool.Title, document.Clip(first.Text))})
 		return
 	}
 	s.fallbacks(&c, tool, words[1:])
-	s.add(c)
+	s.Add(c)
 }
 
 // fallbacks keeps the further versions of a pin, as far as they are any.
@@ -96,16 +88,16 @@ func (s *scanning) fallbacks(c *claim.Claim, tool *catalogue.Tool, words []strin
 // bare reads a file with nothing but one version; the tool follows from the file's name,
 // or later from the manifests beside it.
 func (s *scanning) bare(line document.Line) {
-	for part := range strings.FieldsFuncSeq(path.Base(s.file), func(c rune) bool { return c == '.' || c == '-' || c == '_' }) {
-		if tool, known := s.reader.catalogue.Tool(part); known && claim.Fits(tool, line.Text) {
-			s.add(s.shapeClaim(tool, line.Text, line.Offset, claim.High, "the file's name says "+tool.Title))
+	for part := range strings.FieldsFuncSeq(path.Base(s.Path), func(c rune) bool { return c == '.' || c == '-' || c == '_' }) {
+		if tool, known := s.Catalogue.Tool(part); known && claim.Fits(tool, line.Text) {
+			s.Add(s.shapeClaim(tool, line.Text, line.Offset, claim.High, "the file's name says "+tool.Title))
 			return
 		}
 	}
 	if len(line.Text) <= 64 {
 		at, column := s.Position(line.Offset)
-		begin, end := s.Span(document.Value{Text: line.Text, Offset: line.Offset}, s.budget)
-		s.out.Bare = &bare{line.Text, at, column, begin, end}
+		begin, end := s.Span(document.Value{Text: line.Text, Offset: line.Offset}, s.Budget)
+		s.Said.Bare = &scan.Bare{Text: line.Text, Line: at, Column: column, Begin: begin, End: end}
 	}
 }
 
@@ -137,12 +129,12 @@ func (s *scanning) assignedPairs(lines []document.Line) {
 		}
 		name, text := line.Text[m[2]:m[3]], line.Text[m[4]:m[5]]
 		at := document.Line{Text: line.Text, Offset: line.Offset + m[4]}
-		if tool, ok := s.reader.catalogue.Tool(name); ok && claim.Fits(tool, text) {
+		if tool, ok := s.Catalogue.Tool(name); ok && claim.Fits(tool, text) {
 			known = append(known, pair{name, text, nil, at})
-		} else if tool, ok := s.toolKey(name); ok && !sections && claim.Fits(tool, text) && claim.NumberLike(text) {
+		} else if tool, ok := s.ToolKey(name); ok && !sections && claim.Fits(tool, text) && claim.NumberLike(text) {
 			c := s.shapeClaim(tool, text, at.Offset, claim.Low, "a variable in a file of variables; what reads it is not known")
 			c.Role = claim.Setup
-			s.add(c)
+			s.Add(c)
 		} else if !claim.VersionLike(text) || !strings.Contains(text, ".") {
 			strange++
 		}
@@ -175,7 +167,7 @@ func (s *scanning) spacedPairs(lines []document.Line) ([]pair, bool) {
 			return nil, false
 		}
 		name, text := line.Text[m[2]:m[3]], line.Text[m[4]:m[5]]
-		tool, ok := s.reader.catalogue.Tool(name)
+		tool, ok := s.Catalogue.Tool(name)
 		if !(ok && claim.Fits(tool, text)) && !claim.VersionLike(text) && keptText(text) == "" && !strings.Contains(text, ":") {
 			return nil, false
 		}
@@ -193,7 +185,7 @@ func (s *scanning) onlyStrangers(lines []document.Line) bool {
 		if m == nil || names[strings.ToLower(m[1])] || !strings.Contains(m[2], ".") || !claim.NumberLike(m[2]) {
 			return false
 		}
-		if _, known := s.reader.catalogue.Tool(m[1]); known {
+		if _, known := s.Catalogue.Tool(m[1]); known {
 			return false
 		}
 		names[strings.ToLower(m[1])] = true
@@ -202,7 +194,7 @@ func (s *scanning) onlyStrangers(lines []document.Line) bool {
 }
 
 func (s *scanning) pair(pair pair, certainty, why string) {
-	tool, ok := s.reader.catalogue.Tool(pair.name)
+	tool, ok := s.Catalogue.Tool(pair.name)
 	if !ok {
 		s.unclaimed(pair.line, fmt.Sprintf("it pins %s, a tool that the catalogue does not know", pair.name), "")
 		return
@@ -216,7 +208,7 @@ func (s *scanning) pair(pair pair, certainty, why string) {
 		return
 	}
 	s.fallbacks(&c, tool, pair.rest)
-	s.add(c)
+	s.Add(c)
 }
 
 var gitReference = regexp.MustCompile(`^(?:(?:ref|git|branch|tag|rev|sha|commit):\S+|(?:git\+)?(?:https?|ssh|git)(?:://|@)\S+|[0-9a-f]{40})$`)
@@ -238,15 +230,15 @@ func (s *scanning) shapeClaim(tool *catalogue.Tool, raw string, offset int, cert
 }
 
 func (s *scanning) shaped(tool *catalogue.Tool, v document.Value, certainty, why string) claim.Claim {
-	c := s.claim(tool, claim.Pin, document.Value{Text: v.Text, Offset: v.Offset, Size: v.Size}, tool.Dialect, s.folder)
+	c := s.Claim(tool, claim.Pin, document.Value{Text: v.Text, Offset: v.Offset, Size: v.Size}, tool.Dialect, s.Folder)
 	c.Recognised, c.Certainty, c.Why = claim.Shape, certainty, why
 	return c
 }
 
 func (s *scanning) unclaimed(at document.Line, reason, tool string) {
 	line, column := s.Position(at.Offset)
-	s.out.Problems = append(s.out.Problems, claim.Problem{Kind: claim.Unclaimed, Folder: s.folder, File: s.file, Line: line, Column: column,
-		Raw: document.Clip(at.Text), Reason: reason, Settle: settle(s.file, tool), Stranger: tool == ""})
+	s.Said.Problems = append(s.Said.Problems, claim.Problem{Kind: claim.Unclaimed, Folder: s.Folder, File: s.Path, Line: line, Column: column,
+		Raw: document.Clip(at.Text), Reason: reason, Settle: settle(s.Path, tool), Stranger: tool == ""})
 }
 
 // settle is the three lines of configuration that end an unclaimed file's finding: a

@@ -11,6 +11,7 @@ import (
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 func (p *pass) list(folder string) ([]fs.DirEntry, bool) {
@@ -145,7 +146,7 @@ func (p *pass) enter(folder string, e fs.DirEntry, depth int, entries []fs.DirEn
 	case strings.HasPrefix(name, "."):
 		p.dotFolder(below, folder, 1, slices.Contains(p.catalogue.Places().Quiet, name))
 	case depth >= MaxDepth:
-		p.problem(folder, below, withheld{fmt.Errorf("folders are nested more than %d deep", MaxDepth)})
+		p.problem(folder, below, scan.Withhold(fmt.Errorf("folders are nested more than %d deep", MaxDepth)))
 	default:
 		p.folder(below, depth+1)
 	}

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"wexo/internal/core/claim"
+	"wexo/internal/core/scan"
 )
 
 // inside follows a wired path that lies in the repository: relative to its folder, or
@@ -36,7 +37,7 @@ func (p *pass) inside(folder, raw string) *claim.Inside {
 		return at
 	}
 	config := path.Join(path.Dir(path.Dir(inner)), borrowed.File)
-	if data, err := p.readFile(config, MaxShape); err == nil {
+	if data, err := p.readFile(config, scan.MaxShape); err == nil {
 		if m := borrowed.Version.FindSubmatch(data); m != nil {
 			at.Version, at.Exists = string(m[1]), true
 		}

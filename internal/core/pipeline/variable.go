@@ -1,11 +1,11 @@
-package reading
+package pipeline
 
 import (
-	"regexp"
 	"slices"
 	"strings"
 
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 // scope is what names stand for, by lower-case name: one value, or several of a matrix.
@@ -98,7 +98,7 @@ func (p *pipeline) partOf(n *document.Node) (string, bool) {
 	if n.Kind != document.Scalar || !document.Refers(n.Text) {
 		return "", false
 	}
-	if _, known := p.inputKey(n.Key); !known {
+	if _, known := p.InputKey(n.Key); !known {
 		return "", false
 	}
 	name, whole := "", false
@@ -108,28 +108,11 @@ func (p *pipeline) partOf(n *document.Node) (string, bool) {
 	return name, !whole
 }
 
-// assignment is a variable as a shell is given it, with its value.
-var assignment = regexp.MustCompile(`(?:^|[\s;&])([A-Za-z_]\w*)=(?:"([^"]*)"|'([^']*)'|([^\s"';&]+))`)
-
-// assignments calls do for every NAME=value of a text.
-func assignments(text string, do func(name, value string, at int)) {
-	if !strings.Contains(text, "=") {
-		return
-	}
-	for _, m := range assignment.FindAllStringSubmatchIndex(text, 64) {
-		for g := 4; g < len(m); g += 2 {
-			if m[g] >= 0 {
-				do(text[m[2]:m[3]], text[m[g]:m[g+1]], m[g])
-			}
-		}
-	}
-}
-
 func (p *pipeline) collect(to *scope, n *document.Node, prefix string) {
 	for _, c := range n.Children {
 		name, v := c.Key, c
 		if c.Kind == document.Scalar && n.Kind == document.List { // NAME=value, as a shell is given it
-			assignments(c.Text, func(name, value string, at int) {
+			scan.Assignments(c.Text, func(name, value string, at int) {
 				part := &document.Node{Key: name, Kind: document.Scalar, Text: value, Offset: c.Offset + at}
 				if c.Written != 0 && c.Written != len(c.Text) {
 					part.Offset, part.Written = c.Offset, -1

@@ -1,15 +1,16 @@
-package reading
+package pipeline
 
 import (
 	"bytes"
 	"cmp"
-	"regexp"
 	"slices"
 	"strings"
+	"unicode"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 // says reads a text that names a tool and its version by itself: a command such as gcc-12,
@@ -25,7 +26,7 @@ func (p *pipeline) says(n *document.Node, above []string) {
 		p.commands(n.Value(), group)
 	}
 	if strings.Contains(n.Text, "\n") || strings.Contains(n.Text, " ") {
-		p.installs(n.Text, p.within(n), p.holds, "")
+		p.Installs(n.Text, p.within(n), p.holds, "")
 	}
 	if !p.defines(cmp.Or(n.Key, lastOf(above))) && (n.Key != "" || lastOf(above) != "matrix") {
 		p.scripted(n)
@@ -38,17 +39,17 @@ func (p *pipeline) says(n *document.Node, above []string) {
 // CC=gcc-12 ./configure.
 func (p *pipeline) scripted(n *document.Node) {
 	at := p.within(n)
-	assignments(n.Text, func(name, value string, offset int) {
+	scan.Assignments(n.Text, func(name, value string, offset int) {
 		from := strings.LastIndex(n.Text[:offset], name)
 		v := at(from)
 		if v.Size == 0 {
 			v.Offset += offset - from
 		}
 		v.Text = value
-		for _, c := range p.commanded(v) {
+		for _, c := range p.Commanded(v) {
 			c.Folder = p.holds
 			c.Certainty, c.Why = claim.Medium, "a variable in a script"
-			p.add(c)
+			p.Add(c)
 		}
 	})
 }
@@ -56,7 +57,7 @@ func (p *pipeline) scripted(n *document.Node) {
 // assigned reads what the variables in a text say, also those that a variable's own text
 // sets, as in COMPILER="CC=gcc-12 && CXX=g++-12".
 func (p *pipeline) assigned(n *document.Node, text string, from int, inner bool) {
-	assignments(text, func(name, value string, at int) {
+	scan.Assignments(text, func(name, value string, at int) {
 		v := document.Value{Text: value, Offset: n.Offset + from + at}
 		if n.Written != 0 && n.Written != len(n.Text) {
 			v.Offset, v.Size = n.Offset, -1
@@ -66,11 +67,11 @@ func (p *pipeline) assigned(n *document.Node, text string, from int, inner bool)
 			return
 		}
 		in := input{group: "env." + strings.ToLower(name)}
-		if tool, known := p.reader.catalogue.Tool(name); known {
+		if tool, known := p.Catalogue.Tool(name); known {
 			p.called = append(p.called, called{tool, v, in.group})
 			return
 		}
-		if tool, known := p.inputKey(name); known && !document.Refers(value) {
+		if tool, known := p.InputKey(name); known && !document.Refers(value) {
 			p.version(tool, v, in)
 			return
 		}
@@ -106,69 +107,13 @@ func (p *pipeline) commands(v document.Value, group string) {
 
 // command reads a text that is nothing but a command with its version.
 func (p *pipeline) command(v document.Value, group string) {
-	for _, c := range p.commanded(v) {
-		if !p.more() {
+	for _, c := range p.Commanded(v) {
+		if !p.More() {
 			return
 		}
 		c.OneOf, c.Folder = group, p.holds
-		p.add(c)
+		p.Add(c)
 	}
-}
-
-var commandLike = regexp.MustCompile(`^[A-Za-z][\w+.@=-]*\d[\w.:~+-]*$`)
-
-// installs reads the packages that a script installs and that name a tool with its version.
-func (s *scanning) installs(text string, at func(int) document.Value, holds, stage string) {
-	words := &s.reader.catalogue.Places().Pipelines
-	if !slices.ContainsFunc(words.Install, func(word string) bool { return strings.Contains(text, word) }) {
-		return
-	}
-	s.budget.Spend(len(text))
-	text = strings.ReplaceAll(text, "\\\n", "  ") // a line that goes on
-	for _, m := range words.Installs.FindAllStringSubmatchIndex(text, 64) {
-		if words.Talked.MatchString(text[strings.LastIndexByte(text[:m[0]], '\n')+1 : m[0]]) {
-			continue
-		}
-		from := m[2]
-		for word := range strings.FieldsSeq(text[m[2]:m[3]]) {
-			from += strings.Index(text[from:m[3]], word)
-			v := at(from + len(word) - len(strings.TrimLeft(word, `"'(`)))
-			from += len(word)
-			v.Text = strings.Trim(word, `"'(),`)
-			for _, c := range s.commanded(v) {
-				c.Folder, c.Stage = holds, stage
-				c.Certainty, c.Why = claim.Medium, "a package that is installed"
-				s.add(c)
-			}
-		}
-	}
-}
-
-// commanded are the claims of a text that is nothing but a command with its version.
-func (s *scanning) commanded(v document.Value) []claim.Claim {
-	v.Text = strings.TrimSpace(v.Text)
-	if len(v.Text) > 40 || !commandLike.MatchString(v.Text) {
-		return nil
-	}
-	var out []claim.Claim
-	for _, tool := range s.reader.catalogue.Tools() {
-		for _, pattern := range tool.Commands {
-			m := pattern.FindStringSubmatchIndex(v.Text)
-			if m == nil || m[0] != 0 || m[1] != len(v.Text) {
-				continue
-			}
-			var parts []string
-			for g := 2; g+1 < len(m); g += 2 {
-				if m[g] >= 0 {
-					parts = append(parts, v.Text[m[g]:m[g+1]])
-				}
-			}
-			v.Means = strings.Join(parts, ".")
-			out = append(out, s.claim(tool, claim.Setup, v, "plain", s.folder))
-			break
-		}
-	}
-	return out
 }
 
 // within gives the place of a part of a scalar's text. Where the text is written in several
@@ -200,12 +145,30 @@ type called struct {
 // where their values are versions.
 func (p *pipeline) calledAlone() {
 	for _, c := range p.called {
-		dialect, ok := p.variableDialect(c.tool, c.value.Text)
-		if !ok || !claim.NumberLike(c.value.Text) || !p.more() {
+		dialect, ok := p.VariableDialect(c.tool, c.value.Text)
+		if !ok || !claim.NumberLike(c.value.Text) || !p.More() {
 			continue
 		}
 		one := p.setup(c.tool, c.value, dialect, c.group)
 		one.Certainty, one.Why = claim.Medium, "a variable with the tool's name"
-		p.add(one)
+		p.Add(one)
+	}
+}
+
+// leaveOut keeps what a matrix names only to leave it out, or to let it fail.
+func (p *pipeline) leaveOut(n *document.Node, key string) {
+	for _, c := range n.Children {
+		of := cmp.Or(c.Key, key)
+		if c.Kind != document.Scalar {
+			p.leaveOut(c, of)
+			continue
+		}
+		tool, known := p.InputKey(of)
+		if !known {
+			tool, known = p.Catalogue.Tool(of)
+		}
+		if known && strings.ContainsFunc(c.Text, unicode.IsDigit) {
+			p.Mention(tool, c.Value(), "left out of the matrix, or allowed to fail")
+		}
 	}
 }

@@ -1,4 +1,4 @@
-package reading
+package pipeline
 
 import (
 	"path"
@@ -9,6 +9,7 @@ import (
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
 // languages reads the keys at the top of a file that are a tool's name with one version
@@ -18,7 +19,7 @@ func (p *pipeline) languages(root *document.Node) {
 		return
 	}
 	for _, c := range root.Children {
-		tool, known := p.reader.catalogue.Tool(c.Key)
+		tool, known := p.Catalogue.Tool(c.Key)
 		if !known {
 			continue
 		}
@@ -43,11 +44,11 @@ var stacked = regexp.MustCompile(`(?:^|,)\s*([a-z][a-z.+-]*)\s+(\d[\w.]*)`)
 
 // stack reads a list of tools with versions in one text, as in "node 22, go 1.25".
 func (p *pipeline) stack(n *document.Node) {
-	if n.Kind != document.Scalar || len(n.Text) > maxText {
+	if n.Kind != document.Scalar || len(n.Text) > scan.MaxText {
 		return
 	}
 	for _, m := range stacked.FindAllStringSubmatchIndex(n.Text, 16) {
-		if tool, known := p.reader.catalogue.Tool(n.Text[m[2]:m[3]]); known {
+		if tool, known := p.Catalogue.Tool(n.Text[m[2]:m[3]]); known {
 			p.version(tool, document.Value{Text: n.Text[m[4]:m[5]], Offset: n.Offset + m[4]}, input{})
 		}
 	}
@@ -99,7 +100,7 @@ func (p *pipeline) step(step, uses *document.Node) {
 	}
 	var tools []*catalogue.Tool
 	for word := range strings.FieldsFuncSeq(name, func(c rune) bool { return c == '/' || c == '-' || c == '_' }) {
-		if tool, known := p.reader.catalogue.Tool(word); known && !slices.Contains(tools, tool) {
+		if tool, known := p.Catalogue.Tool(word); known && !slices.Contains(tools, tool) {
 			tools = append(tools, tool)
 		}
 	}
@@ -112,14 +113,14 @@ func (p *pipeline) step(step, uses *document.Node) {
 // "version" beside it is the step's own, or a vendor's.
 func (p *pipeline) names(inputs *document.Node, tool *catalogue.Tool) bool {
 	return slices.ContainsFunc(inputs.Children, func(c *document.Node) bool {
-		named, known := p.inputKey(c.Key)
+		named, known := p.InputKey(c.Key)
 		return known && named == tool
 	})
 }
 
 // knownStep reads a step that the catalogue describes, and tells whether it does.
 func (p *pipeline) knownStep(name, reference string, at, inputs *document.Node) bool {
-	known := p.reader.catalogue.StepsNamed(name)
+	known := p.Catalogue.StepsNamed(name)
 	for _, s := range known {
 		in := input{dialect: s.Dialect, pattern: s.Pattern, ignore: s.Ignore}
 		v := inputs.Child(s.Input)
@@ -128,7 +129,7 @@ func (p *pipeline) knownStep(name, reference string, at, inputs *document.Node) 
 			p.read[v] = true
 			p.versions(s.Tool, v, in)
 		case s.Reference && reference != "":
-			if from := strings.LastIndexByte(at.Text, '@') + 1; isPlain(s.Tool, reference) && !slices.Contains(s.Ignore, reference) {
+			if from := strings.LastIndexByte(at.Text, '@') + 1; scan.IsPlain(s.Tool, reference) && !slices.Contains(s.Ignore, reference) {
 				p.version(s.Tool, document.Value{Text: reference, Offset: at.Offset + from}, in)
 			}
 		}
@@ -150,11 +151,11 @@ func (p *pipeline) toolIn(name string) *catalogue.Tool {
 	}
 	words = append(words, word.String())
 	for i, w := range words {
-		if tool, known := p.reader.catalogue.Tool(w); known {
+		if tool, known := p.Catalogue.Tool(w); known {
 			return tool
 		}
 		if i > 0 {
-			if tool, known := p.reader.catalogue.Tool(words[i-1] + w); known {
+			if tool, known := p.Catalogue.Tool(words[i-1] + w); known {
 				return tool
 			}
 		}
@@ -171,7 +172,7 @@ func (p *pipeline) features(root *document.Node) {
 	}
 	for _, c := range list.Children {
 		name, _, _ := strings.Cut(path.Base(c.Key), ":")
-		tool, known := p.reader.catalogue.Tool(name)
+		tool, known := p.Catalogue.Tool(name)
 		if !known {
 			continue
 		}

@@ -1,4 +1,4 @@
-package reading
+package scan
 
 import (
 	"path"
@@ -41,18 +41,18 @@ func parseImage(text string) imageReference {
 	return r
 }
 
-// image adds what a container image says of the tools it carries: the text as it stands,
+// Image adds what a container image says of the tools it carries: the text as it stands,
 // and what it comes to with its references put in. One that still holds a reference says
 // nothing. It gives the claims it added, to be told more of.
-func (s *scanning) image(text string, offset int, c document.Composed, holds string) []claim.Claim {
+func (s *File) Image(text string, offset int, c document.Composed, holds string) []claim.Claim {
 	text, offset = strings.TrimPrefix(text, "docker://"), offset+len(text)-len(strings.TrimPrefix(text, "docker://"))
 	replaced := strings.TrimPrefix(c.Text, "docker://")
 	if strings.ContainsAny(replaced, "${}<>%") || replaced == "" {
 		return nil
 	}
 	r := parseImage(replaced)
-	start := len(s.out.Claims)
-	for _, carried := range s.reader.catalogue.ImagesOf(r.name) {
+	start := len(s.Said.Claims)
+	for _, carried := range s.Catalogue.ImagesOf(r.name) {
 		at, size := tagAt(text)
 		masked := parseImage(document.Mask(text))
 		if r.tag == "" && r.digest == "" || masked.tag == "" && masked.digest == "" && text != replaced { // what is meant is not written there
@@ -61,27 +61,27 @@ func (s *scanning) image(text string, offset int, c document.Composed, holds str
 		v := document.Value{Text: r.tag, Offset: offset + at, Size: size, Given: c.From}
 		if one, ok := s.imageClaim(carried, r, v, holds); ok {
 			one.OneOf = c.Choice
-			s.add(one)
+			s.Add(one)
 		}
 	}
 	s.imageNamed(text, offset, r, c, holds)
-	return s.out.Claims[start:]
+	return s.Said.Claims[start:]
 }
 
 // imageNamed adds what the last part of an image's name says, as in openjdk-17: the tag then
 // counts the image's own builds.
-func (s *scanning) imageNamed(text string, offset int, r imageReference, c document.Composed, holds string) {
+func (s *File) imageNamed(text string, offset int, r imageReference, c document.Composed, holds string) {
 	base := path.Base(r.name)
-	for _, carried := range s.reader.catalogue.ImagesNamed(base) {
+	for _, carried := range s.Catalogue.ImagesNamed(base) {
 		m := carried.Image.Named.FindStringSubmatch(base)
 		at := strings.LastIndex(text, base)
 		v := document.Value{Text: base, Offset: offset + max(at, 0), Given: c.From, Means: strings.Join(m[1:], ".")}
 		if at < 0 {
 			v.Size = -1
 		}
-		one := s.claim(carried.Tool, claim.Setup, v, "plain", holds)
+		one := s.Claim(carried.Tool, claim.Setup, v, "plain", holds)
 		one.Digest, one.OneOf = r.digest, c.Choice
-		s.add(one)
+		s.Add(one)
 	}
 }
 
@@ -101,7 +101,7 @@ func tagAt(text string) (at, size int) {
 }
 
 // imageClaim is what one image says of one tool; false where its tag does not speak of it.
-func (s *scanning) imageClaim(carried catalogue.ImageOf, r imageReference, v document.Value, holds string) (claim.Claim, bool) {
+func (s *File) imageClaim(carried catalogue.ImageOf, r imageReference, v document.Value, holds string) (claim.Claim, bool) {
 	reading, means, dialect := "", "", "image-tag"
 	matched := false
 	if carried.Image.Tag.Regexp != nil && r.tag != "" {
@@ -126,34 +126,9 @@ func (s *scanning) imageClaim(carried catalogue.ImageOf, r imageReference, v doc
 			means, reading = "", "kept"
 		}
 	}
-	c := s.claim(carried.Tool, claim.Setup, v, dialect, holds)
+	c := s.Claim(carried.Tool, claim.Setup, v, dialect, holds)
 	c.Reading, c.Means, c.Digest = reading, means, r.digest
 	return c, true
 }
 
 var digit = regexp.MustCompile(`^v?\d`)
-
-// toolKey finds the tool of a key such as node-version, PYTHON_VERSION or jdkVersion.
-func (s *scanning) toolKey(key string) (*catalogue.Tool, bool) {
-	m := versionKey.FindStringSubmatch(key)
-	if m == nil {
-		return nil, false
-	}
-	name := strings.ReplaceAll(m[1], "_", "-")
-	if tool, known := s.reader.catalogue.Tool(name); known {
-		return tool, true
-	}
-	return s.kitKey(name)
-}
-
-// kitKey finds the tool of a key that is called after its kit, such as flutter-sdk or dartSdk.
-func (s *scanning) kitKey(key string) (*catalogue.Tool, bool) {
-	for _, ending := range []string{"-sdk", "_sdk", "Sdk", "SDK"} {
-		if rest, ok := strings.CutSuffix(key, ending); ok {
-			return s.reader.catalogue.Tool(rest)
-		}
-	}
-	return nil, false
-}
-
-var versionKey = regexp.MustCompile(`^(?i:(?:(?:default|use|setup|my|the|min|minimum|minimal|max|maximum|supported|required|target|base|build|current|latest|oldest|newest|primary|main)[-_]?){0,2}([a-z][a-z0-9.]*?(?:[-_][a-z]+)?)[-_.]?versions?)$`)

@@ -1,39 +1,28 @@
-package reading
+package pipeline
 
 import (
 	"bytes"
 	"cmp"
 	"slices"
 	"strings"
-	"unicode"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/scan"
 )
 
-// kind reads a file in which any tool may be spoken of.
-func (s *scanning) kind(kind, holds string) {
-	switch kind {
-	case "container":
-		s.container(holds, nil)
-		return
-	case "script":
-		s.script(holds)
-		return
-	case "properties":
-		s.properties(holds)
-		return
-	}
+// Read reads a file of steps, services or jobs of a kind, which speaks for a folder.
+func Read(s *scan.File, kind, holds string) {
 	format := "yaml"
-	if strings.HasSuffix(s.file, ".json") {
+	if strings.HasSuffix(s.Path, ".json") {
 		format = "json"
 	}
-	doc, ok := s.document(format).(*document.Tree)
+	doc, ok := s.Document(format).(*document.Tree)
 	if !ok {
 		return
 	}
-	p := &pipeline{scanning: s, words: &s.reader.catalogue.Places().Pipelines, kind: kind, holds: holds, whole: newScope(), parts: map[string]bool{}, read: map[*document.Node]bool{}, runs: map[string]*document.Node{}}
+	p := &pipeline{File: s, words: &s.Catalogue.Places().Pipelines, kind: kind, holds: holds, whole: newScope(), parts: map[string]bool{}, read: map[*document.Node]bool{}, runs: map[string]*document.Node{}}
 	for _, root := range append([]*document.Node{doc.Root}, doc.More...) {
 		p.define(root, 0)
 		switch kind {
@@ -50,7 +39,7 @@ func (s *scanning) kind(kind, holds string) {
 
 // pipeline is a file of steps, services or jobs being read.
 type pipeline struct {
-	*scanning
+	*scan.File
 	words  *catalogue.Pipelines
 	kind   string
 	holds  string
@@ -78,7 +67,7 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 		defer func() { p.scopes = p.scopes[:len(p.scopes)-1] }()
 	}
 	for _, c := range n.Children {
-		if p.full {
+		if p.Full {
 			return
 		}
 		if p.kind == "pipeline" && slices.Contains(p.words.LeftOut, c.Key) {
@@ -123,24 +112,16 @@ func (p *pipeline) key(n, c *document.Node, above []string) {
 		return
 	}
 	if name, ok := strings.CutSuffix(strings.ToLower(c.Key), "file"); ok {
-		if tool, known := p.toolKey(strings.TrimRight(name, "-_")); known && c.Kind == document.Scalar {
+		if tool, known := p.ToolKey(strings.TrimRight(name, "-_")); known && c.Kind == document.Scalar {
 			p.pointer(tool, c)
 		}
 		return
 	}
-	if tool, known := p.inputKey(c.Key); known {
+	if tool, known := p.InputKey(c.Key); known {
 		p.versions(tool, c, input{})
-	} else if tool, known := p.reader.catalogue.Tool(c.Key); known && c.Kind == document.Scalar && p.kind == "pipeline" && p.defines(lastOf(above)) {
+	} else if tool, known := p.Catalogue.Tool(c.Key); known && c.Kind == document.Scalar && p.kind == "pipeline" && p.defines(lastOf(above)) {
 		p.called = append(p.called, called{tool, c.Value(), ""})
 	}
-}
-
-// inputKey finds the tool of a key that a version stands beside.
-func (p *pipeline) inputKey(key string) (*catalogue.Tool, bool) {
-	if tool, known := p.toolKey(key); known {
-		return tool, true
-	}
-	return p.reader.catalogue.ToolOfInput(key)
 }
 
 // images reads an image reference, also one that is the name of a mapping; where a matrix
@@ -153,10 +134,10 @@ func (p *pipeline) images(n *document.Node) {
 		return
 	}
 	for _, c := range document.Compose(n.Text, p.lookup) {
-		if !p.more() {
+		if !p.More() {
 			return
 		}
-		p.image(n.Text, n.Offset, c, p.holds)
+		p.Image(n.Text, n.Offset, c, p.holds)
 	}
 }
 
@@ -228,82 +209,41 @@ func (p *pipeline) value(tool *catalogue.Tool, n *document.Node, in input) bool 
 
 // version adds one version that is set up, and tells whether more are wanted.
 func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) bool {
-	if !p.more() {
+	if !p.More() {
 		return false
 	}
 	if in.pattern.Regexp != nil {
-		narrow, ok := document.Narrow(v, in.pattern.Regexp, p.budget)
+		narrow, ok := document.Narrow(v, in.pattern.Regexp, p.Budget)
 		if !ok {
 			return true
 		}
 		v = narrow
 	}
-	if isSwitch(v.Text) {
+	if scan.IsSwitch(v.Text) {
 		return true
 	}
 	if slices.Contains(in.ignore, strings.ToLower(v.Text)) {
-		p.mention(tool, v, "a word of the step's own, no version of "+tool.Title)
+		p.Mention(tool, v, "a word of the step's own, no version of "+tool.Title)
 		return true
 	}
 	if means, dialect, ok := tool.Spelled(v.Text); ok {
 		v.Means = means
-		p.add(p.setup(tool, v, dialect, in.group))
+		p.Add(p.setup(tool, v, dialect, in.group))
 		return true
 	}
-	dialect, ok := setUp(tool, v.Text, cmp.Or(in.dialect, tool.SetupDialect))
+	dialect, ok := scan.SetUp(tool, v.Text, cmp.Or(in.dialect, tool.SetupDialect))
 	if !ok || !claim.Plausible(tool, v.Text) {
-		p.mention(tool, v, whyNone(tool, v.Text))
+		p.Mention(tool, v, scan.WhyNone(tool, v.Text))
 		return true
 	}
-	p.add(p.setup(tool, v, dialect, in.group))
+	p.Add(p.setup(tool, v, dialect, in.group))
 	return true
 }
 
 func (p *pipeline) setup(tool *catalogue.Tool, v document.Value, dialect, group string) claim.Claim {
-	c := p.claim(tool, claim.Setup, v, dialect, p.holds)
+	c := p.Claim(tool, claim.Setup, v, dialect, p.holds)
 	c.OneOf = group
 	return c
-}
-
-// whyNone tells why a text is no version that somebody sets up.
-func whyNone(tool *catalogue.Tool, text string) string {
-	w, err := claim.WantOf(tool, "plain", "", text)
-	switch {
-	case err == nil && w.Unknown != "" && !strings.ContainsAny(w.Unknown, "<>=^~|"):
-		return w.Unknown + " is no vendor or build of " + tool.Title + " that the catalogue knows"
-	case err == nil && !claim.Plausible(tool, text):
-		return "no version of " + tool.Title + " is near this number"
-	}
-	return "neither a version of " + tool.Title + " nor a range that is understood here"
-}
-
-// isSwitch tells whether a value turns something on or off, or is empty.
-func isSwitch(text string) bool {
-	switch strings.ToLower(text) {
-	case "", "true", "false", "yes", "no", "on", "off", "none", "null", "default", "auto", "local":
-		return true
-	}
-	return false
-}
-
-// setUp gives the dialect in which a text is a version of the tool, or a range of them.
-func setUp(tool *catalogue.Tool, text, ranges string) (dialect string, ok bool) {
-	if text == "" || len(text) > 80 || strings.ContainsAny(text, "\n$") {
-		return "", false
-	}
-	if isPlain(tool, text) {
-		return "plain", true
-	}
-	if ranges == "" || !strings.ContainsFunc(text, unicode.IsDigit) {
-		return "", false
-	}
-	_, err := claim.WantOf(tool, ranges, "", text)
-	return ranges, err == nil
-}
-
-func isPlain(tool *catalogue.Tool, text string) bool {
-	w, err := claim.WantOf(tool, "plain", "", text)
-	return err == nil && w.Unknown == ""
 }
 
 // matrixTools reads the keys of a matrix that are tools, or tools with "version" behind.
@@ -367,7 +307,7 @@ func (p *pipeline) pair(entry *document.Node, list string) {
 		if named == nil || v == nil || named.Kind != document.Scalar || v.Kind != document.Scalar {
 			continue
 		}
-		if tool, known := p.reader.catalogue.Tool(named.Text); known {
+		if tool, known := p.Catalogue.Tool(named.Text); known {
 			p.value(tool, v, input{group: "matrix." + strings.ToLower(v.Key)})
 			return
 		}
@@ -375,9 +315,9 @@ func (p *pipeline) pair(entry *document.Node, list string) {
 }
 
 func (p *pipeline) matrixTool(key string, values []*document.Node) {
-	tool, known := p.inputKey(key)
+	tool, known := p.InputKey(key)
 	if !known {
-		if tool, known = p.reader.catalogue.Tool(strings.ReplaceAll(key, "_", "-")); !known {
+		if tool, known = p.Catalogue.Tool(strings.ReplaceAll(key, "_", "-")); !known {
 			return
 		}
 	}
