@@ -267,8 +267,10 @@ func (p *Places) Borrowed() (Left, bool) {
 
 // Ordinary names what must never be taken for a version file or a mapping of tools.
 type Ordinary struct {
-	Files []string `yaml:"files"`
-	Keys  []string `yaml:"keys"`
+	Files  []string `yaml:"files"`
+	Keys   []string `yaml:"keys"`
+	Words  []string `yaml:"words"`  // in names of small files, beginning or ending a part: what is in them is of something else
+	Newest []string `yaml:"newest"` // in lower case, beginnings of names that tell what is the newest of something, and choose nothing
 }
 
 // Image is a container image whose tag is a tool's version.

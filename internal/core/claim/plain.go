@@ -114,7 +114,7 @@ func isName(t *catalogue.Tool, label string) bool {
 // lines, or one of its names. It guards claims that rest on shape alone.
 func Fits(t *catalogue.Tool, raw string) bool {
 	w, err := WantPlain(t, raw)
-	if err != nil {
+	if err != nil || zeros.MatchString(raw) {
 		return false
 	}
 	if w.Alias != "" || w.System || w.Kept {
@@ -131,15 +131,31 @@ func Fits(t *catalogue.Tool, raw string) bool {
 	return false
 }
 
+// zeros are numbers that stand where nobody wrote one yet.
+var zeros = regexp.MustCompile(`^[=v]*0+(?:\.0+)*$`)
+
 // FitsAlone tells whether a text that stands alone can be the tool's: what is known of its
 // lines must speak for it, and words that many tools and other things use do not count.
 func FitsAlone(t *catalogue.Tool, raw string) bool {
 	if len(t.Lines) == 0 || !Fits(t, raw) {
 		return false
 	}
+	if w, err := WantPlain(t, raw); err != nil || w.Unknown != "" || w.Alias == "" && beyond(t, w.Set) {
+		return false
+	}
 	lower := strings.ToLower(raw)
 	_, general := t.Aliases[lower]
 	return !general && lower != "system" || strings.HasPrefix(lower, "lts") || lower == t.Name
+}
+
+// beyond tells whether a set holds nothing but what lies above the newest release of a line
+// that had ended when the catalogue was looked at: no such release will come.
+func beyond(t *catalogue.Tool, set version.Set) bool {
+	l := t.LineFor(set)
+	if l == nil || set.IsEmpty() || l.Newest().IsZero() || l.End.IsZero() || !l.End.Before(t.Checked.Time) {
+		return false
+	}
+	return !set.Overlaps(version.LessThan(l.Newest())) && !set.Contains(l.Newest())
 }
 
 // Plausible tells whether a number can be a version of the tool that somebody set up: what

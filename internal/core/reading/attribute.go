@@ -48,6 +48,10 @@ func (p *pass) attribute(s scanned, shown shown, pointed map[string]readBy) {
 		p.attributed(s, by.tool, claim.High, fmt.Sprintf("%s reads it as the version of %s", by.By, by.tool.Title))
 		return
 	}
+	if s.Bare.Else != "" {
+		p.unattributed(s, nil)
+		return
+	}
 	ask := []struct {
 		tools []*catalogue.Tool
 		why   string
@@ -60,6 +64,10 @@ func (p *pass) attribute(s scanned, shown shown, pointed map[string]readBy) {
 	for _, one := range ask {
 		fitting := fitting(one.tools, s.Bare.Text)
 		if len(fitting) == 1 {
+			if bound := p.refusing(s, fitting[0]); bound != nil {
+				p.unattributed(s, nil)
+				return
+			}
 			p.attributed(s, fitting[0], claim.Medium, "the file names no tool; "+fmt.Sprintf(one.why, fitting[0].Title))
 			return
 		}
@@ -83,6 +91,27 @@ func fitting(tools []*catalogue.Tool, text string) []*catalogue.Tool {
 	return out
 }
 
+// refusing is a bound beside a file that admits nothing of what the file would ask for: then it
+// is most likely the version of something else.
+func (p *pass) refusing(s scanned, tool *catalogue.Tool) *claim.Claim {
+	w, err := claim.WantPlain(tool, s.Bare.Text)
+	if err != nil || w.Alias != "" {
+		return nil
+	}
+	for _, other := range p.scans {
+		for i := range other.Claims {
+			c := &other.Claims[i]
+			if c.Role != claim.Bound || c.Tool != tool.Name || c.Folder != s.folder {
+				continue
+			}
+			if bound, err := c.Want(tool); err == nil && !bound.Kept && bound.Alias == "" && !bound.Set.Overlaps(w.Set) {
+				return c
+			}
+		}
+	}
+	return nil
+}
+
 func (p *pass) attributed(s scanned, tool *catalogue.Tool, certainty, why string) {
 	p.reading.Claims = append(p.reading.Claims, claim.Claim{Tool: tool.Name, Role: claim.Pin, Raw: s.Bare.Text, Dialect: tool.Dialect, Folder: s.folder, File: s.file,
 		Line: s.Bare.Line, Column: s.Bare.Column, Begin: s.Bare.Begin, End: s.Bare.End, Recognised: claim.Shape, Certainty: certainty, Why: why})
@@ -95,6 +124,9 @@ func (p *pass) unattributed(s scanned, several []*catalogue.Tool) {
 		return
 	}
 	reason := "it holds nothing but a version, and no manifest beside it says of which tool"
+	if s.Bare.Else != "" {
+		reason = "it holds nothing but a version; " + s.Bare.Else
+	}
 	tool := "TOOL # the tool's name"
 	if len(several) > 1 {
 		reason = fmt.Sprintf("it holds nothing but a version, which could be of %s", titles(several))

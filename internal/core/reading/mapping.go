@@ -69,7 +69,11 @@ func (s *scanning) keyed(n *document.Node, above []string) {
 		if !known && !slices.ContainsFunc(above, func(key string) bool { return slices.Contains(s.Catalogue.Places().Ordinary.Keys, key) }) {
 			tool, known = s.KitKey(c.Key)
 		}
-		if !known {
+		if !known || s.tellsNewest(c.Key) {
+			continue
+		}
+		if of := ownedBeside(n, c.Key); of != "" {
+			s.Mention(tool, c.Value(), "with "+of+" beside it, it is the version of a package")
 			continue
 		}
 		if !claim.VersionLike(c.Text) || !claim.Fits(tool, c.Text) || !claim.Plausible(tool, c.Text) {
@@ -78,6 +82,22 @@ func (s *scanning) keyed(n *document.Node, above []string) {
 		}
 		s.entry(tool, c, roleBelow(above), claim.Medium, strings.Join(path, ".")+" is called after a tool and its version")
 	}
+}
+
+// ownedBeside is a key beside another that says that both are of a package that is made, and not
+// of the tool that makes it: npmName beside npmVersion. It is empty where there is none.
+func ownedBeside(n *document.Node, key string) string {
+	stem := strings.TrimRight(strings.TrimSuffix(strings.TrimSuffix(key, "Version"), "version"), "-_.")
+	for _, c := range n.Children {
+		rest, ok := strings.CutPrefix(c.Key, stem)
+		switch strings.ToLower(strings.TrimLeft(rest, "-_.")) {
+		case "name", "package", "packagename", "repository", "scope":
+			if ok && stem != key {
+				return c.Key
+			}
+		}
+	}
+	return ""
 }
 
 // roleBelow is what versions below some keys do.
@@ -167,6 +187,10 @@ func (s *scanning) mapping(n *document.Node, path []string, top bool) bool {
 	if known == 0 || s.visible() && !named && (dots == 0 || known < len(entries)) {
 		return false
 	}
+	if s.visible() && !named && !s.knownFile && known == 1 { // one name among a program's settings
+		s.unread(entries[0].tool, entries[0].at, path)
+		return true
+	}
 	certainty, why := claim.High, "the file maps tool names to versions"
 	if !top {
 		certainty, why = claim.Medium, fmt.Sprintf("%s maps tool names to versions", strings.Join(path, "."))
@@ -178,6 +202,19 @@ func (s *scanning) mapping(n *document.Node, path []string, top bool) bool {
 		s.entry(e.tool, e.at, roleBelow(path), certainty, why)
 	}
 	return true
+}
+
+// unread tells of a tool with a version in the settings of a program that nobody knows.
+func (s *scanning) unread(tool *catalogue.Tool, n *document.Node, keys []string) {
+	line, column := s.Position(n.Offset)
+	format := structured(path.Ext(s.Path), nil)
+	selector := "$"
+	for _, key := range append(slices.Clip(keys), n.Key) {
+		selector += fmt.Sprintf("[%q]", key)
+	}
+	s.Said.Problems = append(s.Said.Problems, claim.Problem{Kind: claim.Unclaimed, Folder: s.Folder, File: s.Path, Line: line, Column: column, Raw: document.Clip(n.Text),
+		Reason: fmt.Sprintf("%s looks like a version of %s, and nothing says who reads it", strings.Join(append(slices.Clip(keys), n.Key), "."), tool.Title),
+		Settle: fmt.Sprintf("claims:\n  - {files: [%s], tool: %s, format: %s, select: ['%s']}", quoted(s.Path), tool.Name, format, selector)})
 }
 
 // exactly tells whether a scalar can be a pin of the tool in a mapping: a version or

@@ -44,7 +44,7 @@ func (s *scanning) scriptVariable(line string, offset int, holds string) {
 		return
 	}
 	tool, known := s.ToolKey(line[m[2]:m[3]])
-	if !known {
+	if !known || s.tellsNewest(line[m[2]:m[3]]) {
 		return
 	}
 	v := document.Value{Text: line[m[4]:m[5]], Offset: offset + m[4]}

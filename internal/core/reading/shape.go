@@ -88,8 +88,8 @@ func (s *scanning) fallbacks(c *claim.Claim, tool *catalogue.Tool, words []strin
 // bare reads a file with nothing but one version; the tool follows from the file's name,
 // or later from the manifests beside it.
 func (s *scanning) bare(line document.Line) {
-	for part := range strings.FieldsFuncSeq(path.Base(s.Path), func(c rune) bool { return c == '.' || c == '-' || c == '_' }) {
-		if tool, known := s.Catalogue.Tool(part); known && claim.Fits(tool, line.Text) {
+	for _, part := range nameParts(path.Base(s.Path)) {
+		if tool, known := s.Catalogue.Tool(strings.TrimSuffix(part, "version")); known && claim.Fits(tool, line.Text) {
 			s.Add(s.shapeClaim(tool, line.Text, line.Offset, claim.High, "the file's name says "+tool.Title))
 			return
 		}
@@ -97,8 +97,35 @@ func (s *scanning) bare(line document.Line) {
 	if len(line.Text) <= 64 {
 		at, column := s.Position(line.Offset)
 		begin, end := s.Span(document.Value{Text: line.Text, Offset: line.Offset}, s.Budget)
-		s.Said.Bare = &scan.Bare{Text: line.Text, Line: at, Column: column, Begin: begin, End: end}
+		s.Said.Bare = &scan.Bare{Text: line.Text, Line: at, Column: column, Begin: begin, End: end, Else: s.another()}
 	}
+}
+
+// tellsNewest reports whether a name tells what is the newest of something: it chooses nothing.
+func (s *scanning) tellsNewest(name string) bool {
+	name = strings.ToLower(name)
+	return slices.ContainsFunc(s.Catalogue.Places().Ordinary.Newest, func(word string) bool { return strings.HasPrefix(name, word) })
+}
+
+// nameParts are the words of a file's name, in lower case.
+func nameParts(base string) []string {
+	return strings.FieldsFunc(strings.ToLower(base), func(c rune) bool { return c == '.' || c == '-' || c == '_' })
+}
+
+// another says why what a file holds is more likely the version of something else; empty where
+// nothing says so.
+func (s *scanning) another() string {
+	for _, part := range nameParts(path.Base(s.Path)) {
+		for _, word := range s.Catalogue.Places().Ordinary.Words {
+			if part == word || len(word) >= len("version") && (strings.HasPrefix(part, word) || strings.HasSuffix(part, word)) {
+				return "its name says " + word + ", and not of what"
+			}
+		}
+	}
+	if strings.Contains("/"+claim.Above(s.Path), "/.") {
+		return "it lies in a folder that some program keeps for itself"
+	}
+	return ""
 }
 
 // pairs reads lines of "<tool> <version>" or "<tool>=<version>". Lines with a space count
@@ -131,7 +158,7 @@ func (s *scanning) assignedPairs(lines []document.Line) {
 		at := document.Line{Text: line.Text, Offset: line.Offset + m[4]}
 		if tool, ok := s.Catalogue.Tool(name); ok && claim.Fits(tool, text) {
 			known = append(known, pair{name, text, nil, at})
-		} else if tool, ok := s.ToolKey(name); ok && !sections && claim.Fits(tool, text) && claim.NumberLike(text) {
+		} else if tool, ok := s.ToolKey(name); ok && !sections && !s.tellsNewest(name) && claim.Fits(tool, text) && claim.NumberLike(text) {
 			c := s.shapeClaim(tool, text, at.Offset, claim.Low, "a variable in a file of variables; what reads it is not known")
 			c.Role = claim.Setup
 			s.Add(c)

@@ -36,6 +36,9 @@ type Bare struct {
 	Column int    `json:"c"`
 	Begin  int    `json:"f,omitempty"`
 	End    int    `json:"e,omitempty"`
+	// Else is why the text is more likely the version of something else than a tool's; empty
+	// where nothing says so.
+	Else string `json:"o,omitempty"`
 }
 
 // Reads is a file that another file says holds a tool's version.
