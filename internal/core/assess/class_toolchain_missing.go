@@ -20,6 +20,7 @@ const (
 	MissingPinned Kind = "pinned" // the pin decides
 	MissingVoid   Kind = "void"   // the overriding variable decides, and leads nowhere
 	MissingAbsent Kind = "absent" // nothing decides, and there is none
+	MissingStarts Kind = "starts" // another version is there, which fetches what is asked for
 )
 
 // missing reports machines on which what the folder needs cannot run.
@@ -28,6 +29,7 @@ func (k *check) missing() {
 		k.missingPinned()
 	}
 	k.missingVoid()
+	k.fetching()
 	if !k.Case.Needed {
 		return
 	}
@@ -35,6 +37,35 @@ func (k *check) missing() {
 	if len(absent) > 0 {
 		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Wide: true, Machines: machinesOf(absent), Unusable: k.unusable(machinesOf(absent)), Near: k.unreached(machinesOf(absent)), Advice: k.advice(), Allowed: k.bounded()})
 	}
+}
+
+// fetching notes what is not installed and is fetched by what is, once it is called.
+func (k *check) fetching() {
+	fetched := k.those(func(o *resolve.Outcome) bool { return o.Starts != "" })
+	if len(fetched) == 0 {
+		return
+	}
+	v := Verdict{Kind: MissingStarts, Severity: Note, Evidence: k.asking(), Cause: "fetched", Machines: machinesOf(fetched)}
+	for _, o := range fetched {
+		v.Runs = addRun(v.Runs, Run{Release: Release{Version: o.Version}, Other: Release{Version: o.Starts}}, o.Machines)
+	}
+	k.report(v)
+}
+
+// asking are the claims of which what they ask for is fetched.
+func (k *check) asking() []Ref {
+	var out []Ref
+	for i := range k.Pins {
+		if k.Pins[i].Fetched {
+			out = append(out, Ref{Of: AtPin, N: i})
+		}
+	}
+	for i := range k.Bounds {
+		if k.Bounds[i].Fetched {
+			out = append(out, Ref{Of: AtBound, N: i})
+		}
+	}
+	return out[:min(len(out), 1)]
 }
 
 // missingVoid reports variables that decide and lead nowhere: whatever is pinned or installed,

@@ -19,13 +19,14 @@ import (
 type Verdict struct {
 	Class    *Class
 	Kind     Kind
-	Stands   Ref    // the claim in whose folder the finding stands; no claim means the subject's folder
-	Evidence []Ref  // what proves it, the first being what it is about
-	Also     []Ref  // further places of the same kind, which make it no other finding
-	Wide     bool   // it holds for all folders of the subject's reach
-	Follows  *Class // the class of the finding whose remedy mends this one too
-	Cause    string // what tells it from others of its kind at the same place
-	Root     Cause  // what it has in common with those of other places
+	Severity Severity // of this kind, where it is another than its class's; empty where it is not
+	Stands   Ref      // the claim in whose folder the finding stands; no claim means the subject's folder
+	Evidence []Ref    // what proves it, the first being what it is about
+	Also     []Ref    // further places of the same kind, which make it no other finding
+	Wide     bool     // it holds for all folders of the subject's reach
+	Follows  *Class   // the class of the finding whose remedy mends this one too
+	Cause    string   // what tells it from others of its kind at the same place
+	Root     Cause    // what it has in common with those of other places
 	Machines resolve.Machines
 	Runs     []Run             // what would run, or is there, on which machines
 	Near     []Run             // what is installed instead

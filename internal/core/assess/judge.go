@@ -1,6 +1,7 @@
 package assess
 
 import (
+	"cmp"
 	"context"
 	"runtime"
 	"slices"
@@ -319,6 +320,9 @@ func (r *Result) finish(f *Finding, cause string) *Finding {
 	f.Repository, f.Among, f.Apart = r.Prepared, r.Among, r.apart.holds(f.Folder)
 	f.Fingerprint = f.fingerprint(cause)
 	f.Severity = f.Class.Severity
+	if f.Verdict != nil {
+		f.Severity = cmp.Or(f.Verdict.Severity, f.Severity)
+	}
 	f.weigh(r.Settings)
 	return f
 }

@@ -72,6 +72,7 @@ type Tool struct {
 	Vendors       map[string]Vendor `yaml:"vendors"`        // makers of its builds, where there are several
 	Packages      []PackageKind     `yaml:"packages"`       // how a kit is told from a runtime; the first that fits counts
 	Installation  Installation      `yaml:"installation"`   // how an installation is found and tells its version
+	Fetches       *Fetching         `yaml:"fetches"`        // when its own programs fetch the version that is asked for; left out where they never do
 	Overrides     []Override        `yaml:"overrides"`      // environment variables that beat a pin
 	Claims        []ClaimRule       `yaml:"claims"`         // where files speak of its version
 	Steps         []Step            `yaml:"steps"`          // steps of pipelines that set it up in words of their own

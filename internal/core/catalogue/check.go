@@ -46,6 +46,7 @@ func (f *toolFile) check() []error {
 	c.installation()
 	c.asking()
 	if f.tool.scheme != version.NoScheme {
+		c.fetching()
 		c.lines()
 	}
 	return c.problems

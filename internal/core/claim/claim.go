@@ -42,6 +42,7 @@ type Claim struct {
 	Reading string `json:"reading,omitempty"` // as in a catalogue's claim rule, or "kept" for a text that names no version
 	Means   string `json:"means,omitempty"`   // the text that is read in place of Raw, where Raw only stands for it
 	Brings  bool   `json:"brings,omitempty"`  // the build fetches this version itself; no installation is needed
+	Fetched bool   `json:"fetched,omitempty"` // the tool's own programs fetch this version, as far as the machine lets them
 	Serves  string `json:"serves,omitempty"`  // "editor": the editor's own runtime, not the project's
 	Folder  string `json:"folder"`            // where it starts to hold; "" is the root
 	File    string `json:"file"`

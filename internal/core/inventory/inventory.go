@@ -76,6 +76,8 @@ type Installation struct {
 	Parts map[string]bool `json:"parts,omitempty"`
 	// SystemPackage is the package of the system that the executable belongs to, with its version.
 	SystemPackage string `json:"systemPackage,omitempty"`
+	// Fetching is "off" where a file of its own lets it fetch no other version.
+	Fetching string `json:"fetching,omitempty"`
 	// Own is the folder, or where it shares one the executable, that is the installation's
 	// alone; see Alone.
 	Own string `json:"own,omitempty"`
@@ -104,6 +106,7 @@ type Override struct {
 	Tool     string `json:"tool"`
 	Variable string `json:"variable"`
 	Raw      string `json:"raw"`
+	Source   string `json:"source,omitempty"` // the file that sets it, where it is not of the environment
 }
 
 // Proxy is an executable that stands for several installations and picks one by the folder

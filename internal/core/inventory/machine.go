@@ -21,8 +21,10 @@ type Machine struct {
 	Followed map[string]string
 	// Unmatched tells of what the inventory speaks of and the catalogue does not know.
 	Unmatched []string
-	given     Inventory // as it was reported
-	implied   []OnPath  // what comes with what is first on PATH, and is not listed
+	given     Inventory         // as it was reported
+	implied   []OnPath          // what comes with what is first on PATH, and is not listed
+	silent    []bool            // of each override, whether it chooses no version
+	off       map[string]string // of tools that fetch nothing, what switches it off
 }
 
 // Installed is an installation with its version read; Version is zero where it cannot be told.
@@ -39,6 +41,7 @@ func NewMachine(inv Inventory, c *catalogue.Catalogue) *Machine {
 	given := inv
 	inv, unmatched := written(inv, c)
 	m := &Machine{Inventory: inv, byTool: map[string][]*Installed{}, Unmatched: unmatched, given: given}
+	m.switches(c)
 	comes, first := implied(inv, c)
 	m.implied = first
 	for i, in := range slices.Concat(inv.Installations, comes) {
@@ -225,13 +228,42 @@ func (m *Machine) Default(tool string) (Default, bool) {
 
 // Override is the variable that beats pins of the tool.
 func (m *Machine) Override(tool string) (Override, bool) {
-	for _, o := range m.Inventory.Overrides {
-		if o.Tool == tool {
+	for i, o := range m.Inventory.Overrides {
+		if o.Tool == tool && !m.silent[i] {
 			return o, true
 		}
 	}
 	return Override{}, false
 }
+
+// switches finds the variables that choose no version: those that only say whether versions are
+// fetched.
+func (m *Machine) switches(c *catalogue.Catalogue) {
+	m.silent, m.off = make([]bool, len(m.Inventory.Overrides)), map[string]string{}
+	for i, o := range m.Inventory.Overrides {
+		tool, known := c.Tool(o.Tool)
+		if !known {
+			continue
+		}
+		m.silent[i] = tool.SaysNothing(o.Variable, o.Raw)
+		if f := tool.Fetches; f != nil && f.SwitchedOff(o.Variable, o.Raw) {
+			m.silent[i] = m.silent[i] || o.Variable != "" && !chooses(tool, o.Variable)
+			m.off[tool.Name] = o.Variable + "=" + o.Raw
+			if o.Source != "" {
+				m.off[tool.Name] += " in " + o.Source
+			}
+		}
+	}
+}
+
+// chooses reports whether a variable overrides pins of a tool.
+func chooses(t *catalogue.Tool, variable string) bool {
+	return slices.ContainsFunc(t.Overrides, func(o catalogue.Override) bool { return o.Variable == variable })
+}
+
+// FetchesNothing tells what keeps a tool's programs from fetching other versions on the machine;
+// empty where nothing does.
+func (m *Machine) FetchesNothing(tool string) string { return m.off[tool] }
 
 // At is the installation a path on the machine leads to: its executable, its home, or
 // another name of its executable. there is false where the machine is known to have

@@ -35,6 +35,7 @@ func (p *pass) combine() {
 			out.Claims = append(out.Claims, c)
 		}
 	}
+	p.switchOff()
 	p.follow(pointed)
 	p.built()
 	p.conventions()
@@ -43,6 +44,21 @@ func (p *pass) combine() {
 	p.betterComponents()
 	p.preferRules()
 	p.mentions()
+}
+
+// switchOff takes from claims in the folders of files that say so that what they ask for is
+// fetched.
+func (p *pass) switchOff() {
+	for _, s := range p.scans {
+		for _, tool := range s.Off {
+			for i := range p.reading.Claims {
+				c := &p.reading.Claims[i]
+				if c.Tool == tool && (s.folder == "" || c.Folder == s.folder || strings.HasPrefix(c.Folder, s.folder+"/")) {
+					c.Fetched = false
+				}
+			}
+		}
+	}
 }
 
 // refer replaces ${names} in a claim's text by what the file, or a file it inherits from,

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"cmp"
+	"path"
 	"slices"
 
 	"wexo/internal/core/catalogue"
@@ -44,6 +45,7 @@ func (p *pass) scanKnown(s *scanning, data []byte, rules []catalogue.Found) {
 	if kind != "" {
 		s.kind(kind, holds)
 	}
+	s.Said.Off = s.Catalogue.SwitchesOff(path.Base(s.Path), s.Data)
 	s.nestedTools()
 	if !s.Failed && !locks(rules) {
 		s.overlooked()
@@ -85,7 +87,7 @@ func (s *scanning) rule(found catalogue.Found, doc document.Document) {
 	}
 	for _, v := range list {
 		c := s.Claim(found.Tool, claim.Role(rule.Role), v, rule.Dialect, found.Folder)
-		c.Reading, c.Serves, c.Component, c.Tells, c.Brings = rule.Reading, rule.Serves, rule.Component, rule.Tells, rule.Brings
+		c.Reading, c.Serves, c.Component, c.Tells, c.Brings, c.Fetched = rule.Reading, rule.Serves, rule.Component, rule.Tells, rule.Brings, rule.Fetched
 		if rule.Certainty != "" {
 			c.Certainty, c.Why = rule.Certainty, rule.Why
 		}

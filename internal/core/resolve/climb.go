@@ -42,6 +42,7 @@ type Outcome struct {
 	Raw       string // what stands there
 	Version   string
 	Number    version.Version // zero where it cannot be told
+	Starts    string          // the installed version that starts what is fetched; empty where nothing is
 	Path      string          // where they share it
 	Machines  Machines
 }
@@ -51,7 +52,7 @@ func (o *Outcome) Runs() bool { return o.Version != "" }
 
 // like reports whether two outcomes are the same, but for machines and path.
 func (o *Outcome) like(p *Outcome) bool {
-	return o.State == p.State && o.DecidedBy == p.DecidedBy && o.Version == p.Version && o.Where == p.Where && o.Raw == p.Raw
+	return o.State == p.State && o.DecidedBy == p.DecidedBy && o.Version == p.Version && o.Starts == p.Starts && o.Where == p.Where && o.Raw == p.Raw
 }
 
 // together adds what some machines come to.
@@ -133,6 +134,7 @@ func climb(a *Answer, n []narrowed, c *Class, on *day.Day, tell func(Rung)) Outc
 		k.byDefault()
 		k.onPath()
 	}
+	k.fetch()
 	if k.out.State == "" {
 		k.out.State = Absent
 	}

@@ -216,8 +216,9 @@ func lookOf(m *inventory.Machine, t *catalogue.Tool) string {
 		fmt.Fprintf(&b, "%q\n", info.Home)
 	}
 	for _, in := range m.Installed(t.Name) {
-		fmt.Fprintf(&b, "%q %q %q %q %q %q %q %q %q\n", in.Version, in.Vendor, in.Variant, in.Package, in.Arch, in.Health, in.Path, in.Home, in.Origin)
+		fmt.Fprintf(&b, "%q %q %q %q %q %q %q %q %q %q\n", in.Fetching, in.Version, in.Vendor, in.Variant, in.Package, in.Arch, in.Health, in.Path, in.Home, in.Origin)
 	}
+	fmt.Fprintf(&b, "%q\n", m.FetchesNothing(t.Name))
 	o, _ := m.Override(t.Name)
 	d, _ := m.Default(t.Name)
 	p, _ := m.FirstOnPath(t.Name)

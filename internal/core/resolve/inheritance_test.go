@@ -128,7 +128,7 @@ func TestOverridesOfEveryKind(t *testing.T) {
 		{Tool: "go", Version: "1.26.8", Path: "/home/fern/sdk/go1.26.8/bin/go", Home: "/home/fern/sdk/go1.26.8", Health: "good"},
 		{Tool: "go", Version: "1.27.4", Path: "/usr/local/go/bin/go", Home: "/usr/local/go", Health: "good"},
 	}}
-	for raw, want := range map[string]string{"go1.26.8": "1.26.8", "1.27": "1.27.4", "/usr/local/go": "1.27.4", "~/sdk/go1.26.8": "1.26.8", "1.20.1": "", "/nowhere": ""} {
+	for raw, want := range map[string]string{"go1.26.8": "1.26.8", "1.27": "1.27.4", "/usr/local/go": "1.27.4", "~/sdk/go1.26.8": "1.26.8", "1.20.1": "1.20.1", "/nowhere": ""} {
 		inv.Overrides = []inventory.Override{{Tool: "go", Variable: "GOTOOLCHAIN", Raw: raw}}
 		all, c := subjects(t, map[string]string{"go.mod": "module x\n\ngo 1.26.0\n"})
 		r := all[":go"].on(inventory.NewMachine(inv, c), day)

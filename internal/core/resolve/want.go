@@ -19,6 +19,7 @@ type Want struct {
 	Means   string // what is read in place of Raw; empty where Raw itself is
 	Minimum bool   // this or newer
 	Brings  bool   // the build fetches this version itself
+	Fetched bool   // the tool's own programs do, as far as the machine lets them
 	Err     error  // the text could not be read; the set is then empty
 	id      uint32
 }
@@ -63,12 +64,12 @@ type Wants struct {
 type wantKey struct {
 	tool                                              *catalogue.Tool
 	raw, means, dialect, reading, fallbacks, demanded string
-	brings, silent                                    bool
+	brings, fetched, silent                           bool
 }
 
 // Of is what a claim asks for. Paths and components ask for no version of the tool.
 func (w *Wants) Of(c *claim.Claim, t *catalogue.Tool) *Want {
-	key := wantKey{tool: t, raw: c.Raw, means: c.Means, dialect: c.Dialect, reading: c.Reading, fallbacks: strings.Join(c.Fallbacks, "\x00"), brings: c.Brings,
+	key := wantKey{tool: t, raw: c.Raw, means: c.Means, dialect: c.Dialect, reading: c.Reading, fallbacks: strings.Join(c.Fallbacks, "\x00"), brings: c.Brings, fetched: c.Fetched,
 		silent: c.Reading == "path" || c.Role == claim.Component}
 	if c.Locked != nil {
 		key.raw, key.demanded = "", c.Locked.Range // whatever the demand is called that comes to it
@@ -79,7 +80,7 @@ func (w *Wants) Of(c *claim.Claim, t *catalogue.Tool) *Want {
 	if known != nil {
 		return known
 	}
-	out := &Want{Tool: t, Raw: key.raw, Means: c.Means, Minimum: c.Reading == "minimum" || c.Dialect == "go-minimum", Brings: c.Brings}
+	out := &Want{Tool: t, Raw: key.raw, Means: c.Means, Minimum: c.Reading == "minimum" || c.Dialect == "go-minimum", Brings: c.Brings, Fetched: c.Fetched}
 	if !key.silent {
 		out.Wanted, out.Err = c.Want(t)
 	}

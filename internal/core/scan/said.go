@@ -19,6 +19,7 @@ type Said struct {
 	Includes []string         `json:"u,omitempty"` // builds that it includes
 	Sets     []Sets           `json:"s,omitempty"` // what is passed to the builds of container files
 	Mentions []claim.Mention  `json:"m,omitempty"`
+	Off      []string         `json:"o,omitempty"` // tools that fetch nothing where the file lies
 	Applied  []string         `json:"d,omitempty"` // rules of the user's that found something in it
 }
 

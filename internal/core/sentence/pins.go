@@ -9,7 +9,28 @@ import (
 	"wexo/internal/core/resolve"
 )
 
+// fetched tells what starts, and what it fetches and runs.
+func (w *words) fetched() (message, remedy string) {
+	r := w.v.Runs[0]
+	starts := w.title() + " " + r.Other.Version
+	if r.Other.Version == "a proxy" {
+		starts = r.Other.Version
+	}
+	asks := "what overrides it asks for"
+	if len(w.v.Evidence) > 0 {
+		asks = w.at(0) + " asks for"
+	}
+	message = fmt.Sprintf("%s starts on %s, fetches %s %s, which %s, and runs it.", starts, w.some(r.Machines), w.title(), r.Version, asks)
+	if len(w.v.Runs) > 1 {
+		message += fmt.Sprintf(" So it is on %s.", w.some(w.v.Machines))
+	}
+	return strings.ToUpper(message[:1]) + message[1:], fmt.Sprintf("Nothing has to be done; with %s %s installed nothing has to be fetched.", w.title(), r.Version)
+}
+
 func (w *words) toolchainMissing() (message, remedy string) {
+	if w.v.Kind == assess.MissingStarts {
+		return w.fetched()
+	}
 	where := w.some(w.v.Machines)
 	switch w.v.Kind {
 	case assess.MissingAbsent:

@@ -83,6 +83,7 @@ func (p *probe) describeOne(c *candidate, t told) inventory.Installation {
 	if p.hasOwnFolder(c, t) {
 		in.Own = strings.TrimSuffix(c.home, "/Contents/Home")
 	}
+	in.Fetching = p.fetching(c)
 	p.parts(c, &in)
 	p.packages(c, in.Packages)
 	p.health(c, t, &in)

@@ -62,7 +62,7 @@ func Take(ctx context.Context, c *catalogue.Catalogue, reader *reading.Reader, m
 		Installations: p.describe(ctx), FirstOnPath: []inventory.OnPath{}, Defaults: []inventory.Default{}, Overrides: []inventory.Override{}}
 	p.inv = &inv
 	inv.Defaults = append(inv.Defaults, p.defaults(reader)...)
-	inv.Overrides = append(inv.Overrides, p.overrides()...)
+	inv.Overrides = append(append(inv.Overrides, p.overrides()...), p.switches()...)
 	inv.Proxies = p.proxies()
 	inv.SearchPath, inv.FirstOnPath = p.onPath()
 	inv.Startup = p.startup
