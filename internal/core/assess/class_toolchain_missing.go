@@ -17,10 +17,11 @@ var toolchainMissing = Class{
 
 // The ways in which a toolchain is missing.
 const (
-	MissingPinned Kind = "pinned" // the pin decides
-	MissingVoid   Kind = "void"   // the overriding variable decides, and leads nowhere
-	MissingAbsent Kind = "absent" // nothing decides, and there is none
-	MissingStarts Kind = "starts" // another version is there, which fetches what is asked for
+	MissingPinned  Kind = "pinned"  // the pin decides
+	MissingVoid    Kind = "void"    // the overriding variable decides, and leads nowhere
+	MissingAbsent  Kind = "absent"  // nothing decides, and there is none
+	MissingNowhere Kind = "nowhere" // it exists for the system of no machine that is looked at
+	MissingStarts  Kind = "starts"  // another version is there, which fetches what is asked for
 )
 
 // missing reports machines on which what the folder needs cannot run.
@@ -33,10 +34,37 @@ func (k *check) missing() {
 	if !k.Case.Needed {
 		return
 	}
-	absent := k.those(func(o *resolve.Outcome) bool { return o.DecidedBy == "" })
-	if len(absent) > 0 {
-		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Wide: true, Machines: machinesOf(absent), Unusable: k.unusable(machinesOf(absent)), Near: k.unreached(machinesOf(absent)), Advice: k.advice(), Allowed: k.bounded()})
+	absent := machinesOf(k.those(func(o *resolve.Outcome) bool { return o.DecidedBy == "" }))
+	if k.nowhere(absent, k.proof()) {
+		return
 	}
+	if absent = absent.Both(k.capable()); absent.Len() > 0 {
+		k.report(Verdict{Kind: MissingAbsent, Evidence: k.proof(), Cause: "absent", Wide: true, Machines: absent, Unusable: k.unusable(absent), Near: k.unreached(absent), Advice: k.advice(), Allowed: k.bounded()})
+	}
+}
+
+// capable are the machines for whose systems the tool exists, as far as they tell theirs.
+func (k *check) capable() resolve.Machines {
+	if len(k.Tool.RunsOn) == 0 {
+		return k.everyone()
+	}
+	var out resolve.Machines
+	for _, c := range k.Tooling.Classes {
+		if os := c.Inventory.Machine.OS; os == "" || slices.Contains(k.Tool.RunsOn, os) {
+			out = out.And(c.Machines)
+		}
+	}
+	return out
+}
+
+// nowhere notes that nothing of the tool exists for any of the machines that lack it: whether it
+// is there where it could be is not known.
+func (k *check) nowhere(lacking resolve.Machines, evidence []Ref) bool {
+	if lacking.Len() == 0 || k.capable().Len() > 0 {
+		return false
+	}
+	k.report(Verdict{Kind: MissingNowhere, Severity: Note, Evidence: evidence, Cause: "nowhere", Wide: k.first() == nil, Machines: lacking})
+	return true
 }
 
 // fetching notes what is not installed and is fetched by what is, once it is called.
@@ -104,11 +132,11 @@ func (k *check) missingPinned() {
 	lacking := k.those(func(o *resolve.Outcome) bool {
 		return (o.State == resolve.Missing || o.State == resolve.Conflict && !o.Runs()) && (o.DecidedBy == resolve.ByPin || o.DecidedBy == resolve.ByInherited)
 	})
-	if len(lacking) == 0 {
+	if where := machinesOf(lacking); len(lacking) == 0 || k.nowhere(where, []Ref{{Of: AtPin}}) || where.Both(k.capable()).Len() == 0 {
 		return
 	}
 	pin := k.first()
-	v := Verdict{Kind: MissingPinned, Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Machines: machinesOf(lacking), Allowed: pin.Set}
+	v := Verdict{Kind: MissingPinned, Stands: Ref{Of: AtPin}, Evidence: []Ref{{Of: AtPin}}, Machines: machinesOf(lacking).Both(k.capable()), Allowed: pin.Set}
 	if allowed := k.reasoning().allowed; !pin.Set.SubsetOf(allowed) && pin.Set.Overlaps(allowed) {
 		v.Within = pin.Set.Intersect(allowed)
 	}

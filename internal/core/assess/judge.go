@@ -311,6 +311,8 @@ func (r *Result) problem(p *claim.Problem) *Finding {
 		f.Class = &rulesMistaken
 	case claim.Idle:
 		f.Class = &ruleIdle
+	case claim.Rival:
+		f.Class = &claimsDisagree
 	}
 	return r.finish(f, p.Reason)
 }
@@ -320,6 +322,9 @@ func (r *Result) finish(f *Finding, cause string) *Finding {
 	f.Repository, f.Among, f.Apart = r.Prepared, r.Among, r.apart.holds(f.Folder)
 	f.Fingerprint = f.fingerprint(cause)
 	f.Severity = f.Class.Severity
+	if f.Problem != nil && f.Problem.Kind == claim.Rival {
+		f.Severity = Warning
+	}
 	if f.Verdict != nil {
 		f.Severity = cmp.Or(f.Verdict.Severity, f.Severity)
 	}

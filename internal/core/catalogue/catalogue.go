@@ -65,6 +65,8 @@ type Tool struct {
 	Uses          []string          `yaml:"uses"`           // files that show that a folder uses the tool
 	BoundsSuffice bool              `yaml:"bounds-suffice"` // true where a bound in a manifest is what people choose by, so that a folder with one needs no pin
 	Levels        bool              `yaml:"levels"`         // true where code runs on no newer line than the minimum that it names
+	Dropped       []Dropped         `yaml:"dropped"`        // levels of code that newer versions refuse
+	RunsOn        []string          `yaml:"runs-on"`        // the systems that it exists for: linux, darwin, windows; all where it is left out
 	BundledWith   string            `yaml:"bundled-with"`   // the tool whose installations bring one of it: npm comes with Node.js
 	BuiltAgainst  map[string]string `yaml:"built-against"`  // of each label of a variant, the tool whose major the label names: otp is erlang
 	PinIn         string            `yaml:"pin-in"`         // the file in which the tool's own programs read a pin, for remedies; left out where they read none

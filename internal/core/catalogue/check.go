@@ -47,6 +47,7 @@ func (f *toolFile) check() []error {
 	c.asking()
 	if f.tool.scheme != version.NoScheme {
 		c.fetching()
+		c.dropping()
 		c.lines()
 	}
 	return c.problems

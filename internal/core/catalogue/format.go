@@ -98,7 +98,7 @@ func meaning(r *ClaimRule, n yaml.Node) string {
 			text = row.Need
 		}
 	}
-	if r.Reading == "minimum" || strings.HasSuffix(r.Dialect, "-minimum") {
+	if r.Reading == "minimum" || r.Reading == "level" || strings.HasSuffix(r.Dialect, "-minimum") {
 		return strings.TrimPrefix(text, ">=")
 	}
 	return text

@@ -30,6 +30,7 @@ type Places struct {
 	Pipelines Pipelines    `yaml:"pipelines"`
 	Naming    []string     `yaml:"naming"` // keys of small files below which tools are named with versions
 	Left      []Left       `yaml:"left"`
+	Rivals    []Rivals     `yaml:"rivals"`
 	Systems   []string     `yaml:"systems"` // names of distributions and of their releases, as labels
 	Machines  Machines     `yaml:"machines"`
 	skip      map[string][]SkipFolder
@@ -117,6 +118,13 @@ type Unsaid struct {
 // Says tells whether a line, without what it is indented by, may speak of a tool's version.
 func (u *Unsaid) Says(line []byte) bool {
 	return !slices.ContainsFunc(u.Lines, func(p Pattern) bool { return p.Match(line) })
+}
+
+// Rivals are tools of which a project uses one.
+type Rivals struct {
+	Tools     []string          `yaml:"tools"`
+	Manifests []string          `yaml:"manifests"` // files that may name several of them as alternatives
+	Locks     map[string]string `yaml:"locks"`     // files that one of them wrote, each with the tool's name
 }
 
 // Left is a file that shows that its folder was made and not written, under whatever name.

@@ -24,7 +24,8 @@ type ClaimRule struct {
 	Join    []string `yaml:"join"`    // keys of the selected mapping whose values, joined by dots, are the text
 	Role    string   `yaml:"role"`    // pin, bound, wiring, setup, tested, component or residue
 	Dialect string   `yaml:"dialect"` // how the text is written; the tool's own where it is left out
-	// Reading tells how the text is meant: "" as its dialect says, "minimum" this or newer,
+	// Reading tells how the text is meant: "" as its dialect says, "minimum" this or newer, "level" the
+	// same for what the code is written for, which newer versions may refuse (the tool's dropped),
 	// minimum-same-major, -minor or -hundred within what they name, "caret" with carets and
 	// tildes beside the dialect's own operators, "path" a path, "name" a name that an editor
 	// gives to an installation.
@@ -94,7 +95,7 @@ const packageMark = "{package}"
 
 var (
 	roles    = []string{"pin", "bound", "wiring", "setup", "tested", "component", "residue"}
-	readings = []string{"minimum", "minimum-same-major", "minimum-same-minor", "minimum-same-hundred", "caret", "path", "name"}
+	readings = []string{"minimum", "level", "minimum-same-major", "minimum-same-minor", "minimum-same-hundred", "caret", "path", "name"}
 )
 
 // certainties are how sure a claim can be.

@@ -122,6 +122,7 @@ const (
 	Stale      ProblemKind = "stale"      // the repository cannot be read any more; what it said last counts
 	Unclaimed  ProblemKind = "unclaimed"  // looks like a version file, belongs to no tool
 	Mistaken   ProblemKind = "mistaken"   // a rule of the user's cannot be understood
+	Rival      ProblemKind = "rival"      // two tools are at work in a folder, of which a project uses one
 	Idle       ProblemKind = "idle"       // a rule of the user's, or a file of them, changes nothing
 )
 

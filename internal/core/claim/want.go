@@ -60,6 +60,8 @@ func WantOf(t *catalogue.Tool, dialect, reading, text string) (Wanted, error) {
 		return Wanted{Kept: true, Set: version.All(t.Scheme())}, nil
 	case reading == "name":
 		return wantName(t, text)
+	case reading == "level":
+		return wantLevel(t, dialect, text)
 	case reading == "caret" || strings.HasPrefix(reading, "minimum") || dialect != "plain":
 		set, err := RangeOf(t.Scheme(), dialect, reading, text)
 		return Wanted{Set: set}, err
@@ -72,11 +74,24 @@ func WantOf(t *catalogue.Tool, dialect, reading, text string) (Wanted, error) {
 	return WantPlain(t, text)
 }
 
+// wantLevel reads the level that code is written for: what is at least as new, without what refuses
+// it by now.
+func wantLevel(t *catalogue.Tool, dialect, text string) (Wanted, error) {
+	reading := ""
+	if dialect == "plain" {
+		reading = "minimum"
+	}
+	set, err := RangeOf(t.Scheme(), dialect, reading, text)
+	return Wanted{Set: set.Intersect(t.Builds(text))}, err
+}
+
 // RangeOf reads a text that names versions and nothing else, as a component's does.
 func RangeOf(s version.Scheme, dialect, reading, text string) (version.Set, error) {
 	switch {
 	case reading == "caret":
 		return caretRange(dialect, s, text)
+	case reading == "level" && dialect == "plain":
+		return minimum(s, "minimum", text)
 	case strings.HasPrefix(reading, "minimum"):
 		return minimum(s, reading, text)
 	}

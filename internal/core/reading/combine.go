@@ -43,6 +43,8 @@ func (p *pass) combine() {
 	p.nearest()
 	p.betterComponents()
 	p.preferRules()
+	p.alternatives()
+	p.rivals()
 	p.mentions()
 }
 

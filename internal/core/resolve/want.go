@@ -80,7 +80,7 @@ func (w *Wants) Of(c *claim.Claim, t *catalogue.Tool) *Want {
 	if known != nil {
 		return known
 	}
-	out := &Want{Tool: t, Raw: key.raw, Means: c.Means, Minimum: c.Reading == "minimum" || c.Dialect == "go-minimum", Brings: c.Brings, Fetched: c.Fetched}
+	out := &Want{Tool: t, Raw: key.raw, Means: c.Means, Minimum: c.Reading == "minimum" || c.Reading == "level" || c.Dialect == "go-minimum", Brings: c.Brings, Fetched: c.Fetched}
 	if !key.silent {
 		out.Wanted, out.Err = c.Want(t)
 	}

@@ -95,6 +95,14 @@ func (w *words) fileUnreadable() (message, remedy string) {
 	return fmt.Sprintf("%s restricts %s with %q, which cannot be read as a range: %s. It is not checked.", w.at(0), w.title(), w.claim(0).Raw, reason), "Correct the range."
 }
 
+// named is a folder, in words.
+func named(folder string) string {
+	if folder == "" {
+		return "the root folder"
+	}
+	return folder + "/"
+}
+
 // problem tells of a file that could not be read or attributed.
 func (w *words) problem(p *claim.Problem) (message, remedy string) {
 	where := place(p.File, p.Line)
@@ -106,6 +114,9 @@ func (w *words) problem(p *claim.Problem) (message, remedy string) {
 		return "The repository cannot be read any more: " + p.Reason + ". What it said when it was last read still counts.", "Mend the repository or the way to it, or remove it where it is not meant to be surveyed."
 	case p.File == "":
 		return "The repository cannot be read: " + p.Reason + ". Nothing that it asks for is checked.", "Mend the repository, or name another folder or ref."
+	case p.Kind == claim.Rival:
+		return "Two package managers are at work in " + named(p.Folder) + ": " + p.Reason + ". What one installs the other does not know of.",
+			"Keep the one that the team uses, and remove what the other wrote."
 	case p.Kind == claim.Unclaimed:
 		remedy = "Say in .wexo.yaml whose version it is; the file itself stays as its own reader wants it:"
 		if p.Stranger {

@@ -70,6 +70,12 @@ var causes = map[string]func(w *words, what string, c *assess.Caused) string{
 		if w.v.Kind == assess.MissingPinned {
 			return fmt.Sprintf("%s: asked for by %s, missing%s", what, in(c), w.on(c))
 		}
+		switch w.v.Kind {
+		case assess.MissingStarts:
+			return fmt.Sprintf("%s: older ones start and fetch what %s asks for%s", w.title(), in(c), w.on(c))
+		case assess.MissingNowhere:
+			return fmt.Sprintf("%s: needed by %s, and exists for %s alone", w.title(), in(c), systems(w.f.Tool.RunsOn))
+		}
 		if w.v.Kind == assess.MissingVoid {
 			return fmt.Sprintf("%s: %s leads nowhere%s, needed by %s", w.title(), w.v.Runs[0].Where, w.on(c), in(c))
 		}
@@ -165,6 +171,8 @@ func (t Teller) problems(c *assess.Caused) string {
 		return fmt.Sprintf("%s cannot be read, or not all of it: %s", capital(in(c)), p.Reason)
 	case c.Class.Name == "file-unclaimed":
 		return fmt.Sprintf("%s: looks like a version file and belongs to no known tool, in %s", c.About, in(c))
+	case c.Class.Name == "claims-disagree":
+		return "Two package managers at work in " + in(c)
 	case c.Class.Name == "rules-mistaken" && n == 1:
 		return fmt.Sprintf("%s cannot be understood as a rule: %s", place(p.File, p.Line), p.Reason)
 	case c.Class.Name == "rule-idle" && c.Findings[0].Repository.Name == "" && n == 1:

@@ -1,13 +1,24 @@
 package sentence
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
 
 	"wexo/internal/core/assess"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/resolve"
 )
+
+// systems are the names of systems, as people write them.
+func systems(list []string) string {
+	var out []string
+	for _, s := range list {
+		out = append(out, cmp.Or(map[string]string{"linux": "Linux", "darwin": "macOS", "windows": "Windows"}[s], s))
+	}
+	return nearest.Listed(out, "and")
+}
 
 // fetched tells what starts, and what it fetches and runs.
 func (w *words) fetched() (message, remedy string) {
@@ -28,8 +39,12 @@ func (w *words) fetched() (message, remedy string) {
 }
 
 func (w *words) toolchainMissing() (message, remedy string) {
-	if w.v.Kind == assess.MissingStarts {
+	switch w.v.Kind {
+	case assess.MissingStarts:
 		return w.fetched()
+	case assess.MissingNowhere:
+		return fmt.Sprintf("%s needs %s, which exists for %s alone, and no machine that is looked at is of such a system: what runs there is not known.", w.needing(), w.title(), systems(w.f.Tool.RunsOn)),
+			"Let a machine of such a system send its inventory."
 	}
 	where := w.some(w.v.Machines)
 	switch w.v.Kind {

@@ -146,7 +146,7 @@ func (w *words) asking(c claim.Claim) string {
 		}
 	case c.Means != "":
 		return fmt.Sprintf("%s %s (written as %s)", w.title(), c.Means, c.Raw)
-	case c.Reading == "minimum" || c.Dialect == "go-minimum":
+	case (c.Reading == "minimum" || c.Reading == "level" && c.Dialect == "plain") || c.Dialect == "go-minimum":
 		return fmt.Sprintf("%s %s or newer", w.title(), c.Raw)
 	case c.Raw == "":
 		return w.title()

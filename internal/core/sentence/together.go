@@ -141,7 +141,7 @@ func (w *words) asksFor(e assess.TieEnd, n int) string {
 			text = want.Set.String()
 		}
 	}
-	if c.Reading == "minimum" || c.Dialect == "go-minimum" {
+	if (c.Reading == "minimum" || c.Reading == "level" && c.Dialect == "plain") || c.Dialect == "go-minimum" {
 		text += " or newer"
 	}
 	return fmt.Sprintf("%s asks for %s %s", at(*c), tool.Title, text)
