@@ -29,6 +29,20 @@ func (k *check) bounds() {
 	}
 }
 
+// keptFrom is what keeps tools on machines from fetching what a bound asks for; empty where nothing
+// is known to.
+func (k *check) keptFrom(where resolve.Machines, b *resolve.Said) string {
+	if !b.Fetched {
+		return ""
+	}
+	for _, c := range k.Tooling.Classes {
+		if why := c.FetchesNothing(k.Tool.Name); why != "" && where.Has(c.Machines.First()) {
+			return why
+		}
+	}
+	return ""
+}
+
 func (k *check) bound(at Ref, b *resolve.Said) {
 	outside := k.those(func(o *resolve.Outcome) bool { return !o.Number.IsZero() && !b.Set.Contains(o.Number) })
 	pin := k.first()
@@ -43,6 +57,7 @@ func (k *check) bound(at Ref, b *resolve.Said) {
 	if pin != nil {
 		v.Kind, v.Evidence, v.Allowed = BoundPinned, append(v.Evidence, Ref{Of: AtPin}), k.Feasible
 	}
+	v.Reason = k.keptFrom(v.Machines, b)
 	if never {
 		v.Kind, v.Machines = BoundNever, k.everyone()
 	}

@@ -37,7 +37,7 @@ func (f *Fetching) ByVersion(v version.Version) bool {
 
 // SwitchedOff reports whether a variable's value switches fetching off.
 func (f *Fetching) SwitchedOff(variable, value string) bool {
-	return variable == f.Variable && f.Variable != "" && f.Off.Regexp != nil && f.Off.FindString(value) == value
+	return variable == f.Variable && value != "" && f.Variable != "" && f.Off.Regexp != nil && f.Off.FindString(value) == value
 }
 
 // SaysNothing reports whether a value of an overriding variable chooses no version.

@@ -36,6 +36,7 @@ type ClaimRule struct {
 	Serves    string            `yaml:"serves"`    // "editor" where a path is the editor's own runtime, not the project's
 	Brings    bool              `yaml:"brings"`    // the file makes the build fetch the tool itself; no installation is needed
 	Fetched   bool              `yaml:"fetched"`   // the tool's own programs read it, and fetch what it asks for as the tool's fetches says
+	Alternate bool              `yaml:"alternate"` // it may name one of several tools of which a project uses one
 	When      *Condition        `yaml:"when"`      // only in files where another value is as given
 	Unless    []string          `yaml:"unless"`    // selectors; where one finds something there is no claim
 	Component string            `yaml:"component"` // of a component: the framework whose version it is

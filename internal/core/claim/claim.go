@@ -43,11 +43,13 @@ type Claim struct {
 	Means   string `json:"means,omitempty"`   // the text that is read in place of Raw, where Raw only stands for it
 	Brings  bool   `json:"brings,omitempty"`  // the build fetches this version itself; no installation is needed
 	Fetched bool   `json:"fetched,omitempty"` // the tool's own programs fetch this version, as far as the machine lets them
-	Serves  string `json:"serves,omitempty"`  // "editor": the editor's own runtime, not the project's
-	Folder  string `json:"folder"`            // where it starts to hold; "" is the root
-	File    string `json:"file"`
-	Line    int    `json:"line"`   // from 1; 0 where a folder's name is the claim
-	Column  int    `json:"column"` // from 1, in bytes
+	// Alternate is true of what may name one of several tools of which a project uses one.
+	Alternate bool   `json:"alternate,omitempty"`
+	Serves    string `json:"serves,omitempty"` // "editor": the editor's own runtime, not the project's
+	Folder    string `json:"folder"`           // where it starts to hold; "" is the root
+	File      string `json:"file"`
+	Line      int    `json:"line"`   // from 1; 0 where a folder's name is the claim
+	Column    int    `json:"column"` // from 1, in bytes
 	// Begin and End are where the text stands in the file's original bytes; both 0 where it
 	// is not written anywhere as such.
 	Begin      int    `json:"begin,omitempty"`

@@ -74,11 +74,11 @@ func (d *Script) match(rule *Selection) []Value {
 			if m[g] < 0 {
 				continue
 			}
-			text := string(d.Data[m[g]:m[g+1]])
-			if underscored.MatchString(text) { // VERSION_1_8
-				text = strings.ReplaceAll(text, "_", ".")
+			one := Value{Text: string(d.Data[m[g]:m[g+1]]), Offset: m[g]}
+			if underscored.MatchString(one.Text) { // VERSION_1_8
+				one.Means = strings.ReplaceAll(one.Text, "_", ".")
 			}
-			out = append(out, Value{Text: text, Offset: m[g]})
+			out = append(out, one)
 			break
 		}
 	}

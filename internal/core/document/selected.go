@@ -175,7 +175,7 @@ func Narrow(v Value, pattern *regexp.Regexp, b *Budget) (Value, bool) {
 		v.Size = -1 // a part of what is written otherwise
 	}
 	if underscored.MatchString(v.Text) { // JDK_1_8
-		v.Text = strings.ReplaceAll(v.Text, "_", ".")
+		v.Means = strings.ReplaceAll(v.Text, "_", ".")
 	}
 	return v, v.Text != ""
 }

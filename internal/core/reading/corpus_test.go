@@ -46,7 +46,7 @@ var corpus = []struct {
 	// package.json.
 	{"package.json", `{"engines": {"node": 20}}`, []string{"bound node 20 @package.json:1:22"}},
 	{"package.json", `{"engines": {"node": ""}}`, nil},
-	{"package.json", `{"engines": {"npm": ">=10", "yarn": "please-use-npm"}}`, []string{"bound npm >=10 @package.json:1:22", "bound yarn please-use-npm @package.json:1:38"}},
+	{"package.json", `{"engines": {"npm": ">=10", "yarn": "please-use-npm"}}`, []string{"bound npm >=10 @package.json:1:22", "tested yarn please-use-npm @package.json:1:38"}},
 	{"package.json", `{"packageManager": "yarn@4.1.0"}`, []string{"pin yarn 4.1.0 @package.json:1:26"}},
 	{"package.json", `{"packageManager": "garden@1.0.0"}`, nil},
 	{"package.json", `{"devEngines": {"runtime": {"name": "node", "version": ">=22"}}}`, []string{"bound node >=22 @package.json:1:57"}},

@@ -99,7 +99,7 @@ func TestClaims(t *testing.T) {
 				"b/build.gradle.kts": "java { toolchain { languageVersion.set(JavaLanguageVersion.of(21)) } }\n/* jvmToolchain(8) */\n",
 				"c/build.gradle":     "sourceCompatibility = JavaVersion.VERSION_1_8\n",
 			},
-			[]string{"pin java 17 @a/build.gradle:4:46", "pin java 21 @b/build.gradle.kts:1:63", "bound java 1.8 @c/build.gradle:1:43"},
+			[]string{"pin java 17 @a/build.gradle:4:46", "pin java 21 @b/build.gradle.kts:1:63", "bound java 1_8 @c/build.gradle:1:43"},
 		},
 		"editor settings with comments and trailing commas": {
 			map[string]string{".vscode/settings.json": "{\n  // which one\n  \"python.defaultInterpreterPath\": \"${workspaceFolder}/.venv/bin/python\",\n  \"java.configuration.runtimes\": [{\"name\": \"JavaSE-17\", \"path\": \"/opt/jdk\", \"default\": true},],\n}\n"},

@@ -17,9 +17,16 @@ func (p *pass) alternatives() {
 	for _, group := range p.catalogue.Places().Rivals {
 		named := map[string][]*claim.Claim{} // by file
 		for i := range p.reading.Claims {
-			if c := &p.reading.Claims[i]; c.Role == claim.Bound && slices.Contains(group.Tools, c.Tool) && c.Locked == nil && slices.Contains(group.Manifests, path.Base(c.File)) {
-				named[c.File] = append(named[c.File], c)
+			c := &p.reading.Claims[i]
+			tool, known := p.catalogue.Tool(c.Tool)
+			if !known || !c.Alternate || c.Role != claim.Bound || !slices.Contains(group.Tools, c.Tool) {
+				continue
 			}
+			if _, err := c.Want(tool); err != nil { // a word in place of a range keeps a tool out
+				c.Role, c.Certainty, c.Why = claim.Tested, claim.Low, "no range: it asks for another tool"
+				continue
+			}
+			named[c.File] = append(named[c.File], c)
 		}
 		for _, list := range named {
 			if !slices.ContainsFunc(list, func(c *claim.Claim) bool { return c.Tool != list[0].Tool }) {

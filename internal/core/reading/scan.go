@@ -87,7 +87,7 @@ func (s *scanning) rule(found catalogue.Found, doc document.Document) {
 	}
 	for _, v := range list {
 		c := s.Claim(found.Tool, claim.Role(rule.Role), v, rule.Dialect, found.Folder)
-		c.Reading, c.Serves, c.Component, c.Tells, c.Brings, c.Fetched = rule.Reading, rule.Serves, rule.Component, rule.Tells, rule.Brings, rule.Fetched
+		c.Reading, c.Serves, c.Component, c.Tells, c.Brings, c.Fetched, c.Alternate = rule.Reading, rule.Serves, rule.Component, rule.Tells, rule.Brings, rule.Fetched, rule.Alternate
 		if rule.Certainty != "" {
 			c.Certainty, c.Why = rule.Certainty, rule.Why
 		}

@@ -29,7 +29,7 @@ func (w *words) boundViolated() (message, remedy string) {
 		message = fmt.Sprintf("%s allows only %s, but %s %s would run, which the project does not support.", w.at(0), w.asks(0), w.deciding(), w.runs(w.v.Runs))
 		return message, w.intoBound()
 	}
-	message = fmt.Sprintf("%s allows only %s, but nothing pins it and %s would run, which the project does not support.", w.at(0), w.asks(0), w.runs(w.v.Runs))
+	message = fmt.Sprintf("%s allows only %s, but nothing pins it and %s would run, which the project does not support%s.", w.at(0), w.asks(0), w.runs(w.v.Runs), w.keptFrom())
 	if w.v.Allowed.IsEmpty() {
 		return message, fmt.Sprintf("No version satisfies all that is demanded here; loosen %s, or what contradicts it.", w.at(0))
 	}
@@ -37,6 +37,14 @@ func (w *words) boundViolated() (message, remedy string) {
 		return message, fmt.Sprintf("Pinning %s, as said under pin missing, mends this too.", w.advised())
 	}
 	return message, fmt.Sprintf("Let %s %s run on %s.", w.title(), w.v.Allowed, w.some(w.v.Machines))
+}
+
+// keptFrom says what keeps a tool from fetching what is asked for; nothing where nothing does.
+func (w *words) keptFrom() string {
+	if w.v.Reason == "" {
+		return ""
+	}
+	return ": " + w.v.Reason + " keeps it from fetching another"
 }
 
 // deciding says what decides: the pin, unless a variable on the machines does everywhere.

@@ -144,9 +144,14 @@ func (w *words) asking(c claim.Claim) string {
 		if err == nil {
 			return fmt.Sprintf("%s %s (%s; %s locked)", w.title(), want.Set, demanding(c.Locked.By), Count(c.Locked.Demands, "demand is", "demands are"))
 		}
+	case c.Reading == "level":
+		if want, err := c.Want(w.f.Tool); err == nil && !w.f.Tool.Builds(c.Raw).IsAll() {
+			return fmt.Sprintf("%s %s (level %s, which newer ones refuse)", w.title(), want.Set, c.Raw)
+		}
+		return fmt.Sprintf("%s %s or newer", w.title(), cmp.Or(c.Means, c.Raw))
 	case c.Means != "":
 		return fmt.Sprintf("%s %s (written as %s)", w.title(), c.Means, c.Raw)
-	case (c.Reading == "minimum" || c.Reading == "level" && c.Dialect == "plain") || c.Dialect == "go-minimum":
+	case c.Reading == "minimum" || c.Dialect == "go-minimum":
 		return fmt.Sprintf("%s %s or newer", w.title(), c.Raw)
 	case c.Raw == "":
 		return w.title()
