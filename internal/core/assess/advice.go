@@ -192,6 +192,9 @@ func (k *check) changes(set version.Set) []Ref {
 		}
 	}
 	for n, m := range k.Case.Setups {
+		if m.Old {
+			continue
+		}
 		all, said := version.None(k.Tool.Scheme()), 0
 		for _, w := range m.Wants {
 			if s := resolve.SaidOn(w, k.on); !unreadable(&s) {

@@ -1,6 +1,11 @@
 package assess
 
-import "wexo/internal/core/resolve"
+import (
+	"slices"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/resolve"
+)
 
 var boundViolated = Class{
 	"bound-violated", 3, Error, "Bound violated", "Out of bounds", "outside",
@@ -14,6 +19,7 @@ const (
 	BoundPinned   Kind = "pinned"   // what runs by the pin does not
 	BoundUnpinned Kind = "unpinned" // nothing is pinned
 	BoundText     Kind = "text"     // it cannot be read
+	BoundSetup    Kind = "set-up"   // what a pipeline or container sets up does not, and nothing is pinned
 )
 
 // bounds reports chosen versions outside a bound, bounds that the pin cannot meet, and
@@ -26,7 +32,46 @@ func (k *check) bounds() {
 			continue
 		}
 		k.bound(at, &k.Bounds[i])
+		k.setUpAgainst(at, &k.Bounds[i])
 	}
+}
+
+// setUpAgainst reports pipelines and containers that set up nothing a bound admits, where no pin
+// says what is meant. What sets up an older version that fetches the one asked for is a warning:
+// whether it does there is not known.
+func (k *check) setUpAgainst(at Ref, b *resolve.Said) {
+	if k.first() != nil || unreadable(b) {
+		return
+	}
+	for _, refs := range k.misfits(func(s *resolve.Said) bool { return s.Set.Overlaps(b.Set) }) {
+		v := Verdict{Kind: BoundSetup, Evidence: append([]Ref{at}, refs[:min(len(refs), mostValues)]...), Cause: "setup", Near: k.setUp(refs), Allowed: k.bounded(), Advice: k.advice()}
+		if b.Fetched && k.fetchesThere(refs) {
+			v.Severity = Warning
+		}
+		if ended := k.endedThere(refs); ended != nil { // one change mends both
+			v.Follows, v.Line = &supportEnded, ended
+		}
+		k.report(v)
+	}
+}
+
+// fetchesThere reports whether all that is set up is new enough to fetch what is asked for.
+func (k *check) fetchesThere(refs []Ref) bool {
+	return k.Tool.Fetches != nil && !slices.ContainsFunc(refs, func(r Ref) bool {
+		s := resolve.SaidOn(k.Case.Setups[r.N].Wants[r.Value], k.on)
+		return !k.Tool.Fetches.All(s.Set)
+	})
+}
+
+// endedThere is the line out of support that is reported of the place where something is set up;
+// nil where none is.
+func (k *check) endedThere(refs []Ref) *catalogue.Line {
+	for n, l := range k.setUpLines() {
+		if l != nil && l.EndedOn(k.on) && slices.ContainsFunc(refs, func(r Ref) bool { return k.Case.Setups[r.N].With == k.Case.Setups[n].With }) {
+			return l
+		}
+	}
+	return nil
 }
 
 // keptFrom is what keeps tools on machines from fetching what a bound asks for; empty where nothing

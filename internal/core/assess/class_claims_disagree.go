@@ -1,9 +1,6 @@
 package assess
 
-import (
-	"wexo/internal/core/resolve"
-	"wexo/internal/core/version"
-)
+import "wexo/internal/core/resolve"
 
 var claimsDisagree = Class{
 	"claims-disagree", 2, Error, "Claims disagree", "Disagree", "conflict",
@@ -64,32 +61,53 @@ func (k *check) picksDiffer(v Verdict, a, b *resolve.Said) bool {
 // mostValues is how many values of a matrix a finding shows.
 const mostValues = 8
 
-// setups reports pipelines and containers that set up nothing the pin asks for. Of a
-// matrix it is enough that one value fits.
+// setups reports pipelines and containers that set up nothing the pin asks for. Of all that one
+// file sets up it is enough that one fits: the others stand beside it on purpose.
 func (k *check) setups() {
 	pin := k.first()
 	if pin == nil || unreadable(pin) {
 		return
 	}
-	for n, m := range k.Case.Setups {
-		all, said := version.None(k.Tool.Scheme()), []Ref{}
-		for i, w := range m.Wants {
-			if s := resolve.SaidOn(w, k.on); !unreadable(&s) {
-				all, said = all.Unite(s.Set), append(said, Ref{Of: AtSetup, N: n, Value: i})
-			}
-		}
-		if len(said) > 0 && !all.Overlaps(pin.Set) {
-			shown := said[:min(len(said), mostValues)]
-			k.report(Verdict{Kind: DisagreeSetup, Evidence: append([]Ref{{Of: AtPin}}, shown...), Cause: "setup", Near: setUp(m, said)})
-		}
+	fits := func(s *resolve.Said) bool {
+		return s.Set.Overlaps(pin.Set) && (s.Vendor == "" || pin.Vendor == "" || s.Vendor == pin.Vendor)
+	}
+	for _, refs := range k.misfits(fits) {
+		shown := refs[:min(len(refs), mostValues)]
+		k.report(Verdict{Kind: DisagreeSetup, Evidence: append([]Ref{{Of: AtPin}}, shown...), Cause: "setup", Near: k.setUp(refs)})
 	}
 }
 
-// setUp are the texts of a matrix's values.
-func setUp(m Matrix, said []Ref) []Run {
+// misfits are of each file that sets the tool up, and of which nothing fits, the values that it
+// does not set up on purpose beside the project's own.
+func (k *check) misfits(fits func(*resolve.Said) bool) [][]Ref {
+	said := make([][]Ref, len(k.Case.Setups))
+	fit := make([]bool, len(k.Case.Setups))
+	for n, m := range k.Case.Setups {
+		for i, w := range m.Wants {
+			s := resolve.SaidOn(w, k.on)
+			switch {
+			case unreadable(&s):
+			case fits(&s):
+				fit[m.File] = true
+			case !m.Old && !m.Vague:
+				said[m.File] = append(said[m.File], Ref{Of: AtSetup, N: n, Value: i})
+			}
+		}
+	}
+	var out [][]Ref
+	for file, refs := range said {
+		if len(refs) > 0 && !fit[file] {
+			out = append(out, refs)
+		}
+	}
+	return out
+}
+
+// setUp are the texts of values that are set up.
+func (k *check) setUp(refs []Ref) []Run {
 	var out []Run
-	for _, r := range said {
-		out = append(out, Run{Release: Release{Version: m.Texts[r.Value]}})
+	for _, r := range refs {
+		out = append(out, Run{Release: Release{Version: k.Case.Setups[r.N].Texts[r.Value]}})
 	}
 	return out
 }

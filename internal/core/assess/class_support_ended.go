@@ -102,15 +102,20 @@ func (k *check) setUpLines() []*catalogue.Line {
 // beside it on purpose. Where one of its lines is not known none is left.
 func (k *check) newestOf(each []*catalogue.Line) []*catalogue.Line {
 	out := make([]*catalogue.Line, len(each))
+	unknown := make([]bool, len(each))
 	for n, m := range k.Case.Setups {
-		first := &out[m.With]
+		newest := out[m.With]
 		switch {
-		case m.With == n:
-			*first = each[n]
-		case *first == nil || each[n] == nil:
-			*first = nil
-		case slices.Index(k.Tool.Lines, each[n]) > slices.Index(k.Tool.Lines, *first):
-			*first = each[n]
+		case m.Old:
+		case each[n] == nil:
+			unknown[m.With] = true
+		case newest == nil || slices.Index(k.Tool.Lines, each[n]) > slices.Index(k.Tool.Lines, newest):
+			out[m.With] = each[n]
+		}
+	}
+	for n := range out {
+		if unknown[n] {
+			out[n] = nil
 		}
 	}
 	return out

@@ -44,7 +44,7 @@ func (v *viewCheck) setup(t *Tie, end int, values []rule.Value, n int) {
 	with := slices.Clone(values)
 	var refs []Ref
 	for k, m := range v.Tools[e.N].Setups {
-		if m.With != n {
+		if m.With != n || m.Old {
 			continue
 		}
 		for i, w := range m.Wants {

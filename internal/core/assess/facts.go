@@ -117,6 +117,9 @@ type Matrix struct {
 	Wants []*resolve.Want
 	Texts []string // as written, each once
 	With  int      // the first matrix of the same pipeline: what one runs through is set up on purpose beside the others
+	File  int      // the first matrix of the same file
+	Vague bool     // what reads it is not known
+	Old   bool     // all of it is set up on purpose, beside what the project runs on
 }
 
 // Wiring is what an editor is pointed at.
@@ -214,7 +217,7 @@ func (s *Subject) Asked(i int) resolve.Asked {
 // matrices puts setups together of which one is set up at a time.
 func (f *Facts) matrices(s *Subject, c *Case, key *caseKey) {
 	type group struct{ file, of string }
-	at, first := map[group]int{}, map[string]int{}
+	at, first, files := map[group]int{}, map[string]int{}, map[string]int{}
 	for i, a := range s.Claims {
 		if a.Role != claim.Setup {
 			continue
@@ -234,16 +237,22 @@ func (f *Facts) matrices(s *Subject, c *Case, key *caseKey) {
 				}
 				first[a.File] = with
 			}
-			c.Setups, s.Setups = append(c.Setups, Matrix{With: with}), append(s.Setups, nil)
+			file := n
+			if known, seen := files[a.File]; seen {
+				file = known
+			}
+			files[a.File] = file
+			c.Setups, s.Setups = append(c.Setups, Matrix{With: with, File: file, Old: true, Vague: true}), append(s.Setups, nil)
 		}
 		m := &c.Setups[n]
+		m.Old, m.Vague = m.Old && a.Purpose != "", m.Vague && a.Certainty == claim.Low
 		if slices.Contains(m.Wants, a.Asks) {
 			continue
 		}
 		m.Wants, m.Texts, s.Setups[n] = append(m.Wants, a.Asks), append(m.Texts, a.Raw), append(s.Setups[n], i)
 	}
 	for _, m := range c.Setups {
-		key.text("setup" + strconv.Itoa(m.With))
+		key.text("setup" + strconv.Itoa(m.With) + " " + strconv.Itoa(m.File) + " " + strconv.FormatBool(m.Old) + strconv.FormatBool(m.Vague))
 		for i, w := range m.Wants {
 			key.want(w)
 			key.text(m.Texts[i])

@@ -35,6 +35,11 @@ func (f *Fetching) ByVersion(v version.Version) bool {
 	return !f.from.IsZero() && !v.IsZero() && v.Compare(f.from) >= 0
 }
 
+// All reports whether every installation of a set fetches what it is asked for.
+func (f *Fetching) All(set version.Set) bool {
+	return !f.from.IsZero() && set.SubsetOf(version.AtLeast(f.from))
+}
+
 // SwitchedOff reports whether a variable's value switches fetching off.
 func (f *Fetching) SwitchedOff(variable, value string) bool {
 	return variable == f.Variable && value != "" && f.Variable != "" && f.Off.Regexp != nil && f.Off.FindString(value) == value

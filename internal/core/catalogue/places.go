@@ -101,6 +101,8 @@ type Applied struct {
 type Pipelines struct {
 	Defining []string `yaml:"defining"` // keys, in lower case, below which names are defined
 	Titles   []string `yaml:"titles"`   // keys, in lower case, of what a step or a job is called
+	Purposes []string `yaml:"purposes"` // words in what a file, a job or a step is called that say that it is old on purpose
+	Switches []string `yaml:"switches"` // keys, in lower case, that switch a job or step off where they are false or never
 	LeftOut  []string `yaml:"left-out"` // keys below which stand parts of a matrix that do not run, or may fail
 	Pairs    []string `yaml:"pairs"`    // keys of a matrix's entry that name the tool whose version stands beside it
 	Install  []string `yaml:"install"`  // texts of which every line that installs holds one

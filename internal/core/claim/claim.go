@@ -72,6 +72,7 @@ type Claim struct {
 	Beaten    string   `json:"beaten,omitempty"`    // of a wiring: the nearer file that sets the same
 	Stage     string   `json:"stage,omitempty"`     // of a container's build
 	Digest    string   `json:"digest,omitempty"`    // of a container's image
+	Purpose   string   `json:"purpose,omitempty"`   // of a setup: why it stands beside others on purpose
 	// OneOf names the matrix that a setup is one value of: one of its values is set up at a time.
 	OneOf string `json:"oneOf,omitempty"`
 }

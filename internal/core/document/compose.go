@@ -69,7 +69,7 @@ func (c *composition) add(at Composed, from, deep int) {
 	}
 	ref := at.Text[from+m[0] : from+m[1]]
 	name, fallback, has := referred(at.Text[from:], m)
-	values := c.lookup(name)
+	values := apartFromItself(c.lookup(name), name)
 	if len(values) == 0 && !has {
 		if at.Open == "" {
 			at.Open = ref
@@ -100,6 +100,41 @@ func (c *composition) add(at Composed, from, deep int) {
 		}
 		c.add(next, from+m[0], deep+1)
 	}
+}
+
+// apartFromItself are the values of a name without references to itself.
+func apartFromItself(values []Value, name string) []Value {
+	var out []Value
+	for i, v := range values {
+		text, ok := withoutItself(v.Text, name)
+		switch {
+		case ok && text == v.Text && len(out) == i: // mostly nothing refers to itself
+			out = values[: i+1 : i+1]
+		case ok:
+			v.Text = text
+			out = append(out, v)
+		}
+	}
+	return out
+}
+
+// withoutItself is what a name's value comes to where it refers to the name: to what it then falls
+// back to. It is false where it falls back to nothing.
+func withoutItself(text, name string) (string, bool) {
+	if !Refers(text) {
+		return text, true
+	}
+	ok := true
+	own := strings.ToLower(name[strings.LastIndexByte(name, '.')+1:])
+	text = reference.ReplaceAllStringFunc(text, func(ref string) string {
+		inner, fallback, has := referred(ref, reference.FindStringSubmatchIndex(ref))
+		if strings.ToLower(inner[strings.LastIndexByte(inner, '.')+1:]) != own {
+			return ref
+		}
+		ok = ok && has
+		return fallback
+	})
+	return text, ok
 }
 
 // referred is the name in a match of reference, and the text that is put in where nothing

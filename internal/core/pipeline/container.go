@@ -11,25 +11,23 @@ import (
 )
 
 var (
-	instruction  = regexp.MustCompile(`(?i)^[ \t]*(FROM|ARG|ENV|RUN)[ \t]+`)
-	argument     = regexp.MustCompile(`^([A-Za-z_]\w*)=["']?([^"'\s]*)`)
-	bareArgument = regexp.MustCompile(`^([A-Za-z_]\w*)[ \t]*$`)
-	spacedEnv    = regexp.MustCompile(`^([A-Za-z_]\w*)[ \t]+["']?([^"'\s=]+)["']?[ \t]*$`)
-	stageName    = regexp.MustCompile(`(?i)^\s+AS\s+(\S+)`)
-	escapeMark   = regexp.MustCompile(`(?mi)\A(?:#.*\n)*?#[ \t]*escape[ \t]*=[ \t]*` + "`")
+	instruction = regexp.MustCompile(`(?i)^[ \t]*(FROM|ARG|ENV|RUN)[ \t]+`)
+	argument    = regexp.MustCompile(`(?:^|\s)([A-Za-z_]\w*)(?:=(?:"([^"]*)"|'([^']*)'|([^\s"']*)))?`)
+	spacedEnv   = regexp.MustCompile(`^([A-Za-z_]\w*)[ \t]+["']?([^"'\s=]+)["']?[ \t]*$`)
+	stageName   = regexp.MustCompile(`(?i)^\s+AS\s+(\S+)`)
+	escapeMark  = regexp.MustCompile(`(?mi)\A(?:#.*\n)*?#[ \t]*escape[ \t]*=[ \t]*` + "`")
 )
 
 // containing is a container file being read.
 type containing struct {
 	*scan.File
-	holds     string
-	over      map[string]string // arguments that whoever builds it sets over their defaults
-	arguments map[string]document.Value
-	stages    map[string]bool
-	used      map[string]bool // arguments that an image's name used
-	pending   []variableOf    // arguments and variables that may be versions
-	inStage   bool
-	stage     string
+	holds   string
+	over    map[string]string // arguments that whoever builds it sets over their defaults
+	scopes  *scopes           // the whole build's arguments, and what the stage defines
+	stages  map[string]bool
+	used    map[string]bool // arguments, in lower case, that an image's name used
+	pending []variableOf    // arguments and variables that may be versions
+	stage   string
 }
 
 // variableOf is a name with its value.
@@ -43,7 +41,7 @@ type variableOf struct {
 // arguments that stand above the first stage put in, and the variables and arguments that
 // are called after a tool and version.
 func Container(s *scan.File, holds string, over map[string]string) {
-	c := &containing{File: s, holds: holds, over: over, arguments: map[string]document.Value{}, stages: map[string]bool{}, used: map[string]bool{}}
+	c := &containing{File: s, holds: holds, over: over, scopes: newScopes(), stages: map[string]bool{}, used: map[string]bool{}}
 	instructions(s, func(name, rest string, offset int) {
 		switch name {
 		case "ARG":
@@ -61,47 +59,67 @@ func Container(s *scan.File, holds string, over map[string]string) {
 	}
 }
 
-func (c *containing) lookup(name string) []document.Value {
-	v, ok := c.arguments[name]
-	if !ok || v.Text == "" {
-		return nil
+// argument reads an instruction's arguments, each with its default if it has one.
+func (c *containing) argument(rest string, offset int) {
+	for _, m := range argument.FindAllStringSubmatchIndex(rest, 64) {
+		name := rest[m[2]:m[3]]
+		v := document.Value{Offset: offset + m[2]}
+		for g := 4; g < len(m); g += 2 {
+			if m[g] >= 0 {
+				v = document.Value{Text: rest[m[g]:m[g+1]], Offset: offset + m[g]}
+			}
+		}
+		if set, ok := c.over[name]; ok {
+			v = document.Value{Text: set, Offset: offset + m[2], Size: -1, Given: &document.Given{Name: name, Offset: offset + m[2]}}
+		}
+		if v.Text == "" {
+			c.again(name)
+			continue
+		}
+		c.define(name, c.composed(v))
 	}
-	c.used[name] = true
-	return []document.Value{v}
 }
 
-func (c *containing) argument(rest string, offset int) {
-	m := argument.FindStringSubmatchIndex(rest)
-	if m == nil { // without a default it says nothing unless it is set
-		if m = bareArgument.FindStringSubmatchIndex(rest); m == nil {
-			return
-		}
-		m = append(m, m[3], m[3])
-	}
-	name := rest[m[2]:m[3]]
-	v := document.Value{Text: rest[m[4]:m[5]], Offset: offset + m[4]}
-	if set, ok := c.over[name]; ok {
-		v = document.Value{Text: set, Offset: offset + m[2], Size: -1, Given: &document.Given{Name: name, Offset: offset + m[2]}}
-	}
-	if v.Text == "" {
+// again lets an argument of the whole build hold in a stage that names it once more.
+func (c *containing) again(name string) {
+	if len(c.scopes.inner) == 0 {
 		return
 	}
-	if list := document.Compose(v.Text, c.lookup); len(list) == 1 && list[0].From != nil && list[0].Open == "" {
-		v.Text, v.Size, v.Given = list[0].Text, m[5]-m[4], list[0].From
+	for _, v := range c.scopes.whole.values(strings.ToLower(name)) {
+		c.scopes.inner[0].put(v, name)
 	}
-	if !c.inStage {
-		c.arguments[name] = v
+}
+
+// composed is a value with what it refers to put in, where that is known.
+func (c *containing) composed(v document.Value) document.Value {
+	list := c.scopes.compose(v.Text, v.Offset)
+	if len(list) != 1 || list[0].Open != "" || list[0].Text == v.Text {
+		return v
 	}
+	out := document.Value{Text: list[0].Text, Offset: v.Offset, Size: len(v.Text), Given: list[0].From}
+	if from, to, ok := document.FallbackAt(v.Text); ok && out.Given == nil {
+		out.Offset, out.Size = v.Offset+from, to-from
+	}
+	return out
+}
+
+// define keeps a variable, for what refers to it and for what it may say itself.
+func (c *containing) define(name string, v document.Value) {
+	part := c.scopes.whole
+	if len(c.scopes.inner) > 0 {
+		part = c.scopes.inner[0]
+	}
+	part.replace(v, name)
 	c.pending = append(c.pending, variableOf{name, v, c.stage})
 }
 
 func (c *containing) environment(rest string, offset int) {
 	add := func(name, value string, at int) {
-		v := document.Value{Text: value, Offset: offset + at}
-		if document.Refers(value) {
+		v := c.composed(document.Value{Text: value, Offset: offset + at})
+		if v.Given != nil || document.Refers(v.Text) {
 			return // what it refers to is a claim of its own, or nobody knows
 		}
-		c.pending = append(c.pending, variableOf{name, v, c.stage})
+		c.define(name, v)
 	}
 	if m := spacedEnv.FindStringSubmatchIndex(rest); m != nil {
 		add(rest[m[2]:m[3]], rest[m[4]:m[5]], m[4])
@@ -113,7 +131,7 @@ func (c *containing) environment(rest string, offset int) {
 // variable is a claim where a name is a tool's and version, and no image's name used it.
 func (c *containing) variable(n variableOf) {
 	tool, known := c.ToolKey(n.name)
-	if !known || c.used[n.name] {
+	if !known || c.used[strings.ToLower(n.name)] {
 		return
 	}
 	dialect, ok := c.VariableDialect(tool, n.value.Text)
@@ -130,7 +148,7 @@ func (c *containing) variable(n variableOf) {
 }
 
 func (c *containing) from(rest string, offset int) {
-	c.inStage = true
+	c.scopes.inner = nil
 	for strings.HasPrefix(rest, "--") { // --platform=…
 		_, after, _ := strings.Cut(rest, " ")
 		trimmed := strings.TrimLeft(after, " \t")
@@ -146,7 +164,10 @@ func (c *containing) from(rest string, offset int) {
 		c.stage = m[1]
 	}
 	if !c.stages[strings.ToLower(image)] {
-		for _, composed := range document.Compose(image, c.lookup) {
+		c.scopes.used = c.used
+		composing := c.scopes.compose(image, offset)
+		c.scopes.used = map[string]bool{}
+		for _, composed := range composing {
 			added := c.Image(image, offset, composed, c.holds)
 			for i := range added {
 				added[i].Stage = c.stage
@@ -154,6 +175,7 @@ func (c *containing) from(rest string, offset int) {
 		}
 	}
 	c.stages[strings.ToLower(c.stage)] = c.stage != ""
+	c.scopes.inner = []*scope{newScope()}
 }
 
 // builds keeps the arguments that a development container, or a service, sets for the
@@ -174,6 +196,9 @@ func (p *pipeline) builds(build *document.Node) {
 	}
 	out := scan.Sets{File: path.Join(path.Dir(p.Path), context, file), Args: map[string]scan.Named{}}
 	keep := func(name, value string, offset int) {
+		if list := p.scopes.compose(value, offset); len(list) == 1 && list[0].Open == "" {
+			value = list[0].Text
+		}
 		if len(out.Args) < 64 && len(value) < 256 && !document.Refers(value) {
 			line, column := p.Position(offset)
 			out.Args[name] = scan.Named{Text: value, Line: line, Column: column}

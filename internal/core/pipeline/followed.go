@@ -12,7 +12,7 @@ import (
 
 // pointer follows a key that names the file in which a tool's version stands.
 func (p *pipeline) pointer(tool *catalogue.Tool, n *document.Node) {
-	for _, c := range document.Compose(n.Text, p.lookup) {
+	for _, c := range p.scopes.compose(n.Text, n.Offset) {
 		text := c.Text
 		if c.Open != "" {
 			if !strings.HasPrefix(text, c.Open) || !strings.Contains(c.Open, "workspace") {

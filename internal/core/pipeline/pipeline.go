@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"slices"
 	"strings"
+	"unicode"
 
 	"wexo/internal/core/catalogue"
 	"wexo/internal/core/claim"
@@ -22,7 +23,11 @@ func Read(s *scan.File, kind, holds string) {
 	if !ok {
 		return
 	}
-	p := &pipeline{File: s, words: &s.Catalogue.Places().Pipelines, kind: kind, holds: holds, whole: newScope(), parts: map[string]bool{}, read: map[*document.Node]bool{}, runs: map[string]*document.Node{}}
+	p := &pipeline{File: s, words: &s.Catalogue.Places().Pipelines, kind: kind, holds: holds, scopes: newScopes(), parts: map[string]bool{}, read: map[*document.Node]bool{}, runs: map[string]*document.Node{}}
+	p.scopes.blind = kind == "compose" // what runs it gives the names, or their fallbacks count
+	if kind == "pipeline" {
+		defer p.titled(fileTitle(s.Path))()
+	}
 	for _, root := range append([]*document.Node{doc.Root}, doc.More...) {
 		p.define(root, 0)
 		switch kind {
@@ -43,8 +48,8 @@ type pipeline struct {
 	words  *catalogue.Pipelines
 	kind   string
 	holds  string
-	whole  *scope                    // what the file defines anywhere
-	scopes []*scope                  // what holds where the walk is, the innermost last
+	scopes *scopes
+	titles []string                  // what the parts are called in which the walk is
 	parts  map[string]bool           // names whose values are only parts of versions
 	read   map[*document.Node]bool   // values that were read as what a known step says
 	runs   map[string]*document.Node // scripts of steps, by their names
@@ -62,17 +67,23 @@ type input struct {
 
 // walk looks at every key of the file.
 func (p *pipeline) walk(n *document.Node, above []string) {
-	if local := p.local(n); local != nil {
-		p.scopes = append(p.scopes, local)
-		defer func() { p.scopes = p.scopes[:len(p.scopes)-1] }()
-	}
+	defer p.scopes.enter(p.local(n))()
+	defer p.titled(p.titleOf(n))()
 	for _, c := range n.Children {
 		if p.Full {
 			return
 		}
-		if p.kind == "pipeline" && slices.Contains(p.words.LeftOut, c.Key) {
-			p.leaveOut(c, "")
+		if p.switchedOff(c) {
+			p.leaveOut(c, "", "never runs: it is switched off")
 			continue
+		}
+		if p.kind == "pipeline" && slices.Contains(p.words.LeftOut, c.Key) {
+			p.leaveOut(c, "", "left out of the matrix, or allowed to fail")
+			continue
+		}
+		leave := func() {}
+		if c.Kind == document.Mapping || c.Kind == document.List {
+			leave = p.titled(c.Key)
 		}
 		path := append(slices.Clip(above), c.Key)
 		switch c.Key {
@@ -103,6 +114,7 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 		if len(path) < 40 {
 			p.walk(c, path)
 		}
+		leave()
 	}
 }
 
@@ -133,11 +145,16 @@ func (p *pipeline) images(n *document.Node) {
 	if n == nil || n.Kind != document.Scalar {
 		return
 	}
-	for _, c := range document.Compose(n.Text, p.lookup) {
+	for _, c := range p.scopes.compose(n.Text, n.Offset) {
 		if !p.More() {
 			return
 		}
-		p.Image(n.Text, n.Offset, c, p.holds)
+		added := p.Image(n.Text, n.Offset, c, p.holds)
+		for i := range added {
+			if tool, known := p.Catalogue.Tool(added[i].Tool); known {
+				added[i].Purpose = p.purpose(tool, added[i].Raw)
+			}
+		}
 	}
 }
 
@@ -182,7 +199,8 @@ func (p *pipeline) block(tool *catalogue.Tool, n *document.Node, lines []string,
 // nothing else is a claim where it leads to; one of which a reference is only a part
 // stands where it is put together.
 func (p *pipeline) value(tool *catalogue.Tool, n *document.Node, in input) bool {
-	for _, c := range document.Compose(n.Text, p.lookup) {
+	defer p.titled(keyTitle(n.Key))()
+	for _, c := range p.scopes.compose(n.Text, n.Offset) {
 		one := in
 		one.group = cmp.Or(c.Choice, in.group)
 		v := n.Value()
@@ -242,8 +260,16 @@ func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) boo
 
 func (p *pipeline) setup(tool *catalogue.Tool, v document.Value, dialect, group string) claim.Claim {
 	c := p.Claim(tool, claim.Setup, v, dialect, p.holds)
-	c.OneOf = group
+	c.OneOf, c.Purpose = group, p.purpose(tool, v.Text)
 	return c
+}
+
+// keyTitle is a key that may say that its value is old on purpose.
+func keyTitle(key string) string {
+	if strings.ContainsAny(key, "-_") || strings.ToLower(key) != key {
+		return key
+	}
+	return ""
 }
 
 // matrixTools reads the keys of a matrix that are tools, or tools with "version" behind.
@@ -257,10 +283,12 @@ func (p *pipeline) matrixTools(n *document.Node) {
 		for _, c := range row.Children {
 			if c.Key == "include" {
 				for _, entry := range c.Children {
+					leave := p.titled(p.entryTitles(entry)...)
 					p.pair(entry, "")
 					for _, v := range entry.Children {
 						p.matrixTool(v.Key, several(v))
 					}
+					leave()
 				}
 				continue
 			}
@@ -285,6 +313,20 @@ func (p *pipeline) matrixTools(n *document.Node) {
 			}
 		}
 	}
+}
+
+// entryTitles are what an entry of a matrix says that it is.
+func (p *pipeline) entryTitles(entry *document.Node) []string {
+	if entry.Kind != document.Mapping {
+		return nil
+	}
+	var out []string
+	for _, c := range entry.Children {
+		if c.Kind == document.Scalar && !strings.ContainsFunc(c.Text, unicode.IsDigit) || slices.Contains(p.words.Titles, strings.ToLower(c.Key)) {
+			out = append(out, c.Text)
+		}
+	}
+	return out
 }
 
 // pair reads an entry of a matrix that names a tool and, under a key of its own, its

@@ -96,7 +96,7 @@ func (p *pipeline) commands(v document.Value, group string) {
 	if len(v.Text) > 80 || strings.ContainsAny(document.Mask(v.Text), " \t\n") {
 		return
 	}
-	for _, c := range document.Compose(v.Text, p.lookup) {
+	for _, c := range p.scopes.compose(v.Text, v.Offset) {
 		if c.Open != "" || c.From == nil || c.Whole != nil {
 			continue // what is not known, or told of where it leads to
 		}
@@ -112,6 +112,9 @@ func (p *pipeline) command(v document.Value, group string) {
 			return
 		}
 		c.OneOf, c.Folder = group, p.holds
+		if tool, known := p.Catalogue.Tool(c.Tool); known {
+			c.Purpose = p.purpose(tool, cmp.Or(c.Means, c.Raw))
+		}
 		p.Add(c)
 	}
 }
@@ -156,11 +159,11 @@ func (p *pipeline) calledAlone() {
 }
 
 // leaveOut keeps what a matrix names only to leave it out, or to let it fail.
-func (p *pipeline) leaveOut(n *document.Node, key string) {
+func (p *pipeline) leaveOut(n *document.Node, key, why string) {
 	for _, c := range n.Children {
 		of := cmp.Or(c.Key, key)
 		if c.Kind != document.Scalar {
-			p.leaveOut(c, of)
+			p.leaveOut(c, of, why)
 			continue
 		}
 		tool, known := p.InputKey(of)
@@ -168,7 +171,7 @@ func (p *pipeline) leaveOut(n *document.Node, key string) {
 			tool, known = p.Catalogue.Tool(of)
 		}
 		if known && strings.ContainsFunc(c.Text, unicode.IsDigit) {
-			p.Mention(tool, c.Value(), "left out of the matrix, or allowed to fail")
+			p.Mention(tool, c.Value(), why)
 		}
 	}
 }

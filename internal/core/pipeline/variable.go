@@ -8,23 +8,6 @@ import (
 	"wexo/internal/core/scan"
 )
 
-// scope is what names stand for, by lower-case name: one value, or several of a matrix.
-type scope struct {
-	nodes map[string][]*document.Node
-	known map[string][]document.Value // what was looked up before
-}
-
-func newScope() *scope {
-	return &scope{nodes: map[string][]*document.Node{}, known: map[string][]document.Value{}}
-}
-
-func (s *scope) put(n *document.Node, names ...string) {
-	for _, name := range names {
-		name = strings.ToLower(name)
-		s.nodes[name] = append(s.nodes[name], n)
-	}
-}
-
 // defines tells whether names are defined below a key.
 func (p *pipeline) defines(key string) bool {
 	return slices.Contains(p.words.Defining, strings.ToLower(key))
@@ -66,18 +49,21 @@ func (p *pipeline) define(n *document.Node, depth int) {
 	}
 	for _, c := range n.Children {
 		key := strings.ToLower(c.Key)
+		if p.switchedOff(c) {
+			continue
+		}
 		switch {
 		case p.defines(key):
-			p.collect(p.whole, c, c.Key)
+			p.collect(p.scopes.whole, c, c.Key)
 		case key == "matrix":
-			p.whole.matrix(c)
+			p.scopes.whole.matrix(c)
 		case key == "outputs":
 			for _, v := range c.Children {
 				if v.Kind == document.Mapping {
 					v = v.Child("value")
 				}
 				if v != nil && v.Kind == document.Scalar {
-					p.whole.put(v, "needs."+n.Key+".outputs."+v.Key)
+					p.scopes.whole.node(v, "needs."+n.Key+".outputs."+v.Key)
 				}
 			}
 		case key == "id" && c.Kind == document.Scalar:
@@ -113,9 +99,9 @@ func (p *pipeline) collect(to *scope, n *document.Node, prefix string) {
 		name, v := c.Key, c
 		if c.Kind == document.Scalar && n.Kind == document.List { // NAME=value, as a shell is given it
 			scan.Assignments(c.Text, func(name, value string, at int) {
-				part := &document.Node{Key: name, Kind: document.Scalar, Text: value, Offset: c.Offset + at}
+				part := document.Value{Key: name, Text: value, Offset: c.Offset + at}
 				if c.Written != 0 && c.Written != len(c.Text) {
-					part.Offset, part.Written = c.Offset, -1
+					part.Offset, part.Size = c.Offset, -1
 				}
 				to.put(part, name, prefix+"."+name)
 			})
@@ -132,7 +118,7 @@ func (p *pipeline) collect(to *scope, n *document.Node, prefix string) {
 		if v == nil || v.Kind != document.Scalar || name == "" {
 			continue
 		}
-		to.put(v, name, prefix+"."+name)
+		to.node(v, name, prefix+"."+name)
 	}
 }
 
@@ -148,7 +134,7 @@ func (s *scope) matrix(n *document.Node) {
 				for _, entry := range c.Children {
 					for _, v := range entry.Children {
 						if c.Key == "include" && v.Kind == document.Scalar {
-							s.put(v, "matrix."+v.Key)
+							s.node(v, "matrix."+v.Key)
 						} else if c.Key == "include" {
 							s.nested(v, "matrix."+v.Key)
 						}
@@ -157,7 +143,7 @@ func (s *scope) matrix(n *document.Node) {
 			case c.Kind == document.List:
 				for _, v := range c.Children {
 					if v.Kind == document.Scalar {
-						s.put(v, "matrix."+c.Key)
+						s.node(v, "matrix."+c.Key)
 					} else {
 						s.nested(v, "matrix."+c.Key)
 					}
@@ -165,13 +151,20 @@ func (s *scope) matrix(n *document.Node) {
 			case c.Kind == document.Mapping: // a named leg with its variables
 				for _, v := range c.Children {
 					for _, one := range several(v) {
-						s.put(one, v.Key)
+						s.node(one, v.Key)
 					}
 				}
 			case c.Kind == document.Scalar:
-				s.put(c, "matrix."+c.Key)
+				s.node(c, "matrix."+c.Key)
 			}
 		}
+	}
+}
+
+// node puts a scalar of the file.
+func (s *scope) node(n *document.Node, names ...string) {
+	if n.Kind == document.Scalar {
+		s.put(n.Value(), names...)
 	}
 }
 
@@ -179,52 +172,9 @@ func (s *scope) matrix(n *document.Node) {
 func (s *scope) nested(n *document.Node, prefix string) {
 	for _, c := range n.Children {
 		if n.Kind == document.Mapping && c.Kind == document.Scalar {
-			s.put(c, prefix+"."+c.Key)
+			s.node(c, prefix+"."+c.Key)
 		}
 	}
-}
-
-// lookup is what a name stands for where the walk is: the innermost scope that defines it
-// counts, then the file as a whole.
-func (p *pipeline) lookup(name string) []document.Value {
-	name = strings.ToLower(name)
-	for i := len(p.scopes) - 1; i >= 0; i-- {
-		if out := p.scopes[i].values(name); len(out) > 0 {
-			return out
-		}
-	}
-	return p.whole.values(name)
-}
-
-func (s *scope) values(name string) []document.Value {
-	if out, asked := s.known[name]; asked {
-		return out
-	}
-	out := s.find(name)
-	s.known[name] = out
-	return out
-}
-
-func (s *scope) find(name string) []document.Value {
-	base, given := strings.CutPrefix(name, "parameters.")
-	for _, known := range []string{name, "env." + name, "variables." + name, "parameters." + name, "inputs." + name, "matrix." + name} {
-		list := s.nodes[known]
-		if given && known == name { // what a matrix of callers passes on
-			list = append(list[:len(list):len(list)], s.nodes[base]...)
-		}
-		var out []document.Value
-		seen := map[*document.Node]bool{}
-		for _, n := range list {
-			if n.Kind == document.Scalar && n.Text != "" && !seen[n] {
-				seen[n] = true
-				out = append(out, n.Value())
-			}
-		}
-		if len(out) > 0 {
-			return out
-		}
-	}
-	return nil
 }
 
 // several are the values of a list, or the value itself.

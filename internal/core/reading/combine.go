@@ -36,6 +36,7 @@ func (p *pass) combine() {
 		}
 	}
 	p.switchOff()
+	p.followed()
 	p.follow(pointed)
 	p.built()
 	p.conventions()
@@ -46,6 +47,28 @@ func (p *pass) combine() {
 	p.alternatives()
 	p.rivals()
 	p.mentions()
+}
+
+// followed marks what a pipeline sets up beside a job of its that follows the repository's own
+// statement: it does so on purpose.
+func (p *pass) followed() {
+	says := map[string]bool{}
+	for i := range p.reading.Claims {
+		says[p.reading.Claims[i].File] = true
+	}
+	for _, s := range p.scans {
+		for _, r := range s.Reads {
+			if !says[r.File] {
+				continue
+			}
+			for i := range p.reading.Claims {
+				c := &p.reading.Claims[i]
+				if c.File == s.file && c.Tool == r.Tool && c.Role == claim.Setup && c.Purpose == "" {
+					c.Purpose = "beside it " + r.By + " follows " + r.File
+				}
+			}
+		}
+	}
 }
 
 // switchOff takes from claims in the folders of files that say so that what they ask for is

@@ -29,6 +29,9 @@ func (w *words) boundViolated() (message, remedy string) {
 		message = fmt.Sprintf("%s allows only %s, but %s %s would run, which the project does not support.", w.at(0), w.asks(0), w.deciding(), w.runs(w.v.Runs))
 		return message, w.intoBound()
 	}
+	if w.v.Kind == assess.BoundSetup {
+		return w.setUpOutside()
+	}
 	message = fmt.Sprintf("%s allows only %s, but nothing pins it and %s would run, which the project does not support%s.", w.at(0), w.asks(0), w.runs(w.v.Runs), w.keptFrom())
 	if w.v.Allowed.IsEmpty() {
 		return message, fmt.Sprintf("No version satisfies all that is demanded here; loosen %s, or what contradicts it.", w.at(0))
@@ -37,6 +40,27 @@ func (w *words) boundViolated() (message, remedy string) {
 		return message, fmt.Sprintf("Pinning %s, as said under pin missing, mends this too.", w.advised())
 	}
 	return message, fmt.Sprintf("Let %s %s run on %s.", w.title(), w.v.Allowed, w.some(w.v.Machines))
+}
+
+// setUpOutside tells what is set up although it is not allowed.
+func (w *words) setUpOutside() (message, remedy string) {
+	what := w.asks(1)
+	if texts := different(w.v.Near); len(texts) > 1 {
+		what = w.title() + " " + list(texts)
+	}
+	message = fmt.Sprintf("%s allows only %s, but %s sets up %s", w.at(0), w.asks(0), w.at(1), what)
+	if w.v.Severity == assess.Warning {
+		message += ": it has to fetch another one there each time, or fails where it may not."
+	} else {
+		message += ": what is built and tested there is not what the project supports."
+	}
+	if w.v.Follows != nil {
+		return message, "Setting up a supported line there, as said under end of life, mends this too."
+	}
+	if a := w.v.Advice; a.Line != nil {
+		return message, fmt.Sprintf("Set up %s%s: change %s.", w.advised(), w.because(), w.at(1))
+	}
+	return message, fmt.Sprintf("Set up %s %s in %s.", w.title(), w.v.Allowed, w.at(1))
 }
 
 // keptFrom says what keeps a tool from fetching what is asked for; nothing where nothing does.

@@ -114,6 +114,9 @@ var causes = map[string]func(w *words, what string, c *assess.Caused) string{
 		return fmt.Sprintf("%s is asked for, %s %s: in %s", what, joint, strings.TrimPrefix(other, w.title()+" "), in(c))
 	},
 	"bound-violated": func(w *words, what string, c *assess.Caused) string {
+		if w.v.Kind == assess.BoundSetup {
+			return fmt.Sprintf("%s is allowed, but %s set up: in %s", what, strings.TrimPrefix(w.asks(1), w.title()+" "), in(c))
+		}
 		if w.v.Kind == assess.BoundNever {
 			return fmt.Sprintf("%s is pinned, but only %s is allowed: in %s", w.asks(1), strings.TrimPrefix(what, w.title()+" "), in(c))
 		}

@@ -1,0 +1,125 @@
+package pipeline
+
+import (
+	"path"
+	"slices"
+	"strings"
+	"unicode"
+
+	"wexo/internal/core/catalogue"
+	"wexo/internal/core/document"
+)
+
+// purpose says why a version that is set up stands beside the others on purpose: what it is set up
+// in is called after it, or is called old. It is empty where nothing says so.
+func (p *pipeline) purpose(tool *catalogue.Tool, version string) string {
+	for _, title := range p.titles {
+		words := wordsOf(title)
+		if slices.ContainsFunc(words, func(w string) bool { return slices.Contains(p.words.Purposes, w) }) {
+			return "it is set up on purpose: " + document.Clip(title)
+		}
+		if p.namesVersion(words, tool, version) {
+			return "what it is set up in is called after it: " + document.Clip(title)
+		}
+	}
+	return ""
+}
+
+// namesVersion reports whether words name a tool and behind it a number with which a version begins:
+// JDK 11, py37, node-16.
+func (p *pipeline) namesVersion(words []string, tool *catalogue.Tool, version string) bool {
+	number := digitsOf(version)
+	for i := 1; i < len(words); i++ {
+		named, known := p.Catalogue.Tool(words[i-1])
+		if !known && words[i-1] == "py" {
+			named, known = p.Catalogue.Tool("python")
+		}
+		digits := strings.ReplaceAll(words[i], ".", "")
+		if known && named == tool && digits != "" && strings.HasPrefix(number, digits) && strings.Trim(digits, "0123456789") == "" {
+			return true
+		}
+	}
+	return false
+}
+
+// digitsOf are the digits with which a version begins, without its dots.
+func digitsOf(version string) string {
+	version = strings.TrimLeft(version, "v=^~> ")
+	end := strings.IndexFunc(version, func(r rune) bool { return !unicode.IsDigit(r) && r != '.' })
+	if end >= 0 {
+		version = version[:end]
+	}
+	return strings.ReplaceAll(version, ".", "")
+}
+
+// wordsOf are the words and numbers of a title, in lower case.
+func wordsOf(title string) []string {
+	var out []string
+	from, last := 0, rune(0)
+	flush := func(to int) {
+		if from < to {
+			out = append(out, strings.ToLower(title[from:to]))
+		}
+	}
+	for i, r := range title {
+		number := unicode.IsDigit(r) || r == '.' && unicode.IsDigit(last)
+		switch {
+		case !unicode.IsLetter(r) && !number:
+			flush(i)
+			from = i + len(string(r))
+		case i > from && (unicode.IsDigit(last) || last == '.') != number, unicode.IsUpper(r) && unicode.IsLower(last):
+			flush(i)
+			from = i
+		}
+		last = r
+	}
+	flush(len(title))
+	return out
+}
+
+// titled adds what a part of a file is called, until leave is called.
+func (p *pipeline) titled(titles ...string) (leave func()) {
+	before := len(p.titles)
+	for _, t := range titles {
+		if t != "" && len(t) < 200 {
+			p.titles = append(p.titles, t)
+		}
+	}
+	return func() { p.titles = p.titles[:before] }
+}
+
+// titleOf is what a mapping says that it is called.
+func (p *pipeline) titleOf(n *document.Node) string {
+	if n.Kind != document.Mapping {
+		return ""
+	}
+	for _, c := range n.Children {
+		if c.Kind == document.Scalar && slices.Contains(p.words.Titles, strings.ToLower(c.Key)) && !document.Refers(c.Text) {
+			return c.Text
+		}
+	}
+	return ""
+}
+
+// called are the titles that a file's name gives.
+func fileTitle(file string) string {
+	base := path.Base(file)
+	return strings.TrimSuffix(base, path.Ext(base))
+}
+
+// switchedOff reports whether a job or step never runs.
+func (p *pipeline) switchedOff(n *document.Node) bool {
+	if n.Kind != document.Mapping {
+		return false
+	}
+	for _, c := range n.Children {
+		if c.Kind != document.Scalar || !slices.Contains(p.words.Switches, strings.ToLower(c.Key)) {
+			continue
+		}
+		text := strings.TrimSpace(strings.TrimSuffix(strings.TrimPrefix(strings.TrimSpace(c.Text), "${{"), "}}"))
+		if strings.EqualFold(text, "false") || strings.EqualFold(text, "never") {
+			return true
+		}
+	}
+	return false
+}
