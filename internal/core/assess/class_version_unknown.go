@@ -1,5 +1,11 @@
 package assess
 
+import (
+	"slices"
+
+	"wexo/internal/core/resolve"
+)
+
 var versionUnknown = Class{
 	"version-unknown", 10, Error, "Version unknown", "Unknown", "question",
 	"the pin names a version that was never released, or a vendor nobody knows",
@@ -11,7 +17,19 @@ const (
 	UnknownText  Kind = "text"  // it is no version of the tool
 	UnknownLabel Kind = "label" // no vendor or variant is called so
 	UnknownNever Kind = "never" // it was never released
+	UnknownHere  Kind = "here"  // it is newer than what is known of its line
 )
+
+// newer notes a pin of a release that is newer than what is known and installed nowhere: it may
+// well exist.
+func (k *check) newer(v Verdict, pin *resolve.Said) {
+	newest := k.Tool.NewerThanKnown(pin.Set)
+	if newest.IsZero() || slices.Contains(k.Tooling.Among(pin.Set), true) {
+		return
+	}
+	v.Kind, v.Severity, v.Reason, v.Evidence, v.Machines = UnknownHere, Note, newest.String(), []Ref{v.Stands}, k.everyone()
+	k.report(v)
+}
 
 // unknown reports pins that name what was never released, or cannot be told.
 func (k *check) unknown() {
@@ -28,6 +46,7 @@ func (k *check) unknown() {
 		default:
 			v.Kind, v.Reason = UnknownNever, k.Tool.Unreleased(pin.Set, k.on)
 			if v.Reason == "" {
+				k.newer(v, pin)
 				continue
 			}
 		}

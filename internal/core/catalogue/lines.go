@@ -245,9 +245,23 @@ func (t *Tool) unreleasedIn(l *Line, part version.Set, on *day.Day) string {
 	return ""
 }
 
+// lagging is by how many weeks a catalogue may be behind on the day on which it was checked.
+const lagging = 8
+
+// NewerThanKnown is the newest known release of a line that is still made, where a set asks for
+// nothing but newer ones of it: whether they exist is not known. It is zero elsewhere.
+func (t *Tool) NewerThanKnown(set version.Set) version.Version {
+	l := t.LineFor(set)
+	if l == nil || l.newest.IsZero() || set.IsEmpty() || set.Contains(l.newest) || !set.SubsetOf(version.AtLeast(l.newest)) {
+		return version.Version{}
+	}
+	return l.newest
+}
+
 // mayExist is the version from which on no release of the line can exist on the day: the
 // newest known one for a line that had ended when the data was checked, and on days up
-// to then; later its number may have grown by one a week, and by two more.
+// to then; later its number may have grown by one a week, by two more, and by as much as the
+// catalogue may have been behind.
 func (t *Tool) mayExist(l *Line, on *day.Day) (version.Version, bool) {
 	if !l.End.IsZero() && t.Checked.After(l.End.Time) || !on.Reached(t.Checked.AddDate(0, 0, 1)) {
 		return l.newest, true
@@ -264,7 +278,7 @@ func (t *Tool) mayExist(l *Line, on *day.Day) (version.Version, bool) {
 	if err != nil {
 		return l.newest, false
 	}
-	limit, err := t.scheme.Parse(strings.Join(append(numbers[:at:at], strconv.Itoa(n+3+weeks)), "."))
+	limit, err := t.scheme.Parse(strings.Join(append(numbers[:at:at], strconv.Itoa(n+3+weeks+lagging)), "."))
 	return limit, err == nil
 }
 

@@ -289,6 +289,7 @@ type Image struct {
 	Tag     Pattern `yaml:"tag"`     // its group is the version in the tag; zero where the tag is one
 	Named   Pattern `yaml:"named"`   // of images that carry the version in the last part of their name: its groups are the numbers
 	Package string  `yaml:"package"` // kit or runtime, where the image's name says so
+	Vendor  string  `yaml:"vendor"`  // whose build it carries, where the image's name says so
 }
 
 func embeddedPlaces() (Places, error) {

@@ -11,6 +11,7 @@ type Step struct {
 	Uses      string   `yaml:"uses"`      // the last part of the name it is used by, without what stands behind the @
 	Input     string   `yaml:"input"`     // the key of the version
 	Reference bool     `yaml:"reference"` // what stands behind the @ is a version, if it looks like one
+	Vendor    string   `yaml:"vendor"`    // the key of whose build it sets up
 	Dialect   string   `yaml:"dialect"`   // of ranges; the tool's setup-dialect where it is left out
 	Pattern   Pattern  `yaml:"pattern"`   // its group is the version; texts that are not like it say nothing
 	Ignore    []string `yaml:"ignore"`    // words that say nothing of the tool's version

@@ -63,6 +63,7 @@ type Claim struct {
 	Inside *Inside `json:"inside,omitempty"`
 	// Locked is what a bound of a lock file rests on.
 	Locked *Locked `json:"locked,omitempty"`
+	Vendor string  `json:"vendor,omitempty"` // of a setup: whose build is set up, where something beside the version says so
 	// Fallbacks are the further versions of a pin, to be tried in order.
 	Fallbacks []string `json:"fallbacks,omitempty"`
 	Component string   `json:"component,omitempty"` // the framework, for the role component

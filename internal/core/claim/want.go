@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
 	"strconv"
@@ -37,6 +38,7 @@ func (c Claim) Want(t *catalogue.Tool) (Wanted, error) {
 		text = c.Means
 	}
 	w, err := WantOf(t, c.Dialect, c.Reading, text)
+	w.Vendor = cmp.Or(w.Vendor, c.Vendor)
 	if err != nil || len(c.Fallbacks) == 0 {
 		return w, err
 	}

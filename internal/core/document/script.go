@@ -19,18 +19,27 @@ type Script struct {
 type comments struct {
 	line  []string // beginnings of comments that end with the line
 	block bool     // /* */
-	quote string   // characters that open and close a text in which no comment begins
+	// branches is true where what stands in a branch of the script's own logic is no statement: nobody
+	// knows which branch is taken.
+	branches bool
+	quote    string // characters that open and close a text in which no comment begins
 }
 
 var (
 	noComments      = comments{}
-	slashComments   = comments{line: []string{"//"}, block: true, quote: `"'`}
+	slashComments   = comments{line: []string{"//"}, block: true, branches: true, quote: `"'`}
 	hashComments    = comments{line: []string{"#"}, quote: `"'`}
 	percentComments = comments{line: []string{"%"}, quote: `"`}
 )
 
 func textIn(c comments) func(Source) (Document, error) {
-	return func(s Source) (Document, error) { return &Script{Source: s, code: c.blank(s.Data)}, nil }
+	return func(s Source) (Document, error) {
+		code := c.blank(s.Data)
+		if c.branches {
+			code = blankBranches(code)
+		}
+		return &Script{Source: s, code: code}, nil
+	}
 }
 
 // mentions reports whether one of some texts in lower case stands in the code, in either

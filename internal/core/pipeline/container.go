@@ -1,7 +1,6 @@
 package pipeline
 
 import (
-	"path"
 	"regexp"
 	"strings"
 
@@ -176,46 +175,6 @@ func (c *containing) from(rest string, offset int) {
 	}
 	c.stages[strings.ToLower(c.stage)] = c.stage != ""
 	c.scopes.inner = []*scope{newScope()}
-}
-
-// builds keeps the arguments that a development container, or a service, sets for the
-// container file it is built from.
-func (p *pipeline) builds(build *document.Node) {
-	args := build.Child("args")
-	if args == nil || len(p.Said.Sets) >= 64 {
-		return
-	}
-	file, context := "Dockerfile", "."
-	for _, key := range []string{"dockerfile", "dockerFile"} {
-		if n := build.Child(key); n != nil && n.Kind == document.Scalar {
-			file = n.Text
-		}
-	}
-	if n := build.Child("context"); n != nil && n.Kind == document.Scalar && p.kind == "compose" {
-		context = n.Text
-	}
-	out := scan.Sets{File: path.Join(path.Dir(p.Path), context, file), Args: map[string]scan.Named{}}
-	keep := func(name, value string, offset int) {
-		if list := p.scopes.compose(value, offset); len(list) == 1 && list[0].Open == "" {
-			value = list[0].Text
-		}
-		if len(out.Args) < 64 && len(value) < 256 && !document.Refers(value) {
-			line, column := p.Position(offset)
-			out.Args[name] = scan.Named{Text: value, Line: line, Column: column}
-		}
-	}
-	for _, c := range args.Children {
-		switch {
-		case c.Kind != document.Scalar:
-		case args.Kind == document.Mapping:
-			keep(c.Key, c.Text, c.Offset)
-		default:
-			scan.Assignments(c.Text, func(name, value string, at int) { keep(name, value, c.Offset+at) })
-		}
-	}
-	if len(out.Args) > 0 {
-		p.Said.Sets = append(p.Said.Sets, out)
-	}
 }
 
 // instructions calls do for every FROM, ARG, ENV and RUN; lines that go on are joined, and

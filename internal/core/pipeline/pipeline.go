@@ -62,6 +62,7 @@ type input struct {
 	dialect string
 	pattern catalogue.Pattern
 	ignore  []string
+	vendor  string // whose build is set up; empty where nothing says so
 	group   string // the matrix that the value is one of; empty where it is none
 }
 
@@ -99,6 +100,8 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 			if p.kind == "compose" {
 				p.builds(c)
 			}
+		case "build-args", "build_args", "buildArgs":
+			p.built(n, c)
 		default:
 			p.key(n, c, above)
 		}
@@ -246,7 +249,7 @@ func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) boo
 	}
 	if means, dialect, ok := tool.Spelled(v.Text); ok {
 		v.Means = means
-		p.Add(p.setup(tool, v, dialect, in.group))
+		p.Add(p.setup(tool, v, dialect, in))
 		return true
 	}
 	dialect, ok := scan.SetUp(tool, v.Text, cmp.Or(in.dialect, tool.SetupDialect))
@@ -254,13 +257,13 @@ func (p *pipeline) version(tool *catalogue.Tool, v document.Value, in input) boo
 		p.Mention(tool, v, scan.WhyNone(tool, v.Text))
 		return true
 	}
-	p.Add(p.setup(tool, v, dialect, in.group))
+	p.Add(p.setup(tool, v, dialect, in))
 	return true
 }
 
-func (p *pipeline) setup(tool *catalogue.Tool, v document.Value, dialect, group string) claim.Claim {
+func (p *pipeline) setup(tool *catalogue.Tool, v document.Value, dialect string, in input) claim.Claim {
 	c := p.Claim(tool, claim.Setup, v, dialect, p.holds)
-	c.OneOf, c.Purpose = group, p.purpose(tool, v.Text)
+	c.OneOf, c.Vendor, c.Purpose = in.group, in.vendor, p.purpose(tool, v.Text)
 	return c
 }
 

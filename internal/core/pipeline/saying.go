@@ -27,6 +27,7 @@ func (p *pipeline) says(n *document.Node, above []string) {
 	}
 	if strings.Contains(n.Text, "\n") || strings.Contains(n.Text, " ") {
 		p.Installs(n.Text, p.within(n), p.holds, "")
+		p.scriptSets(n)
 	}
 	if !p.defines(cmp.Or(n.Key, lastOf(above))) && (n.Key != "" || lastOf(above) != "matrix") {
 		p.scripted(n)
@@ -152,7 +153,7 @@ func (p *pipeline) calledAlone() {
 		if !ok || !claim.NumberLike(c.value.Text) || !p.More() {
 			continue
 		}
-		one := p.setup(c.tool, c.value, dialect, c.group)
+		one := p.setup(c.tool, c.value, dialect, input{group: c.group})
 		one.Certainty, one.Why = claim.Medium, "a variable with the tool's name"
 		p.Add(one)
 	}

@@ -122,7 +122,7 @@ func (p *pipeline) names(inputs *document.Node, tool *catalogue.Tool) bool {
 func (p *pipeline) knownStep(name, reference string, at, inputs *document.Node) bool {
 	known := p.Catalogue.StepsNamed(name)
 	for _, s := range known {
-		in := input{dialect: s.Dialect, pattern: s.Pattern, ignore: s.Ignore}
+		in := input{dialect: s.Dialect, pattern: s.Pattern, ignore: s.Ignore, vendor: p.vendorIn(s, inputs)}
 		v := inputs.Child(s.Input)
 		switch {
 		case s.Input != "" && v != nil:
@@ -135,6 +135,20 @@ func (p *pipeline) knownStep(name, reference string, at, inputs *document.Node) 
 		}
 	}
 	return len(known) > 0
+}
+
+// vendorIn is whose build a step sets up, as one of its inputs says.
+func (p *pipeline) vendorIn(s catalogue.StepOf, inputs *document.Node) string {
+	n := inputs.Child(s.Vendor)
+	if s.Vendor == "" || n == nil || n.Kind != document.Scalar {
+		return ""
+	}
+	list := p.scopes.compose(n.Text, n.Offset)
+	if len(list) != 1 || list[0].Open != "" {
+		return ""
+	}
+	vendor, _ := s.Tool.VendorOf(list[0].Text)
+	return vendor
 }
 
 // toolIn finds the one tool whose name is a word of a name in mixed case.

@@ -6,6 +6,7 @@ import (
 
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/nearest"
 	"wexo/internal/core/pipeline"
 	"wexo/internal/core/scan"
 )
@@ -41,6 +42,7 @@ func (p *pass) rebuilt(by string, set scan.Sets) {
 	p.reading.Claims = slices.DeleteFunc(p.reading.Claims, func(c claim.Claim) bool {
 		return c.File == set.File && (rests(&set, &c) || c.Given == nil && set.Args[variableAt(found, &c)].Text != "")
 	})
+	p.setUnknown(by, &set, found)
 	for _, c := range found.Claims {
 		if !rests(&set, &c) {
 			continue
@@ -48,6 +50,30 @@ func (p *pass) rebuilt(by string, set scan.Sets) {
 		arg := set.Args[c.Given.Name]
 		c.Given = &claim.Place{Name: c.Given.Name, File: by, Line: arg.Line, Column: arg.Column}
 		p.reading.Claims = append(p.reading.Claims, c)
+	}
+}
+
+// setUnknown marks claims that rest on defaults which whoever builds the file sets to what is not
+// known: nothing shows that the defaults are ever used.
+func (p *pass) setUnknown(by string, set *scan.Sets, found *scan.Said) {
+	var names []string
+	for name, arg := range set.Args {
+		if arg.Text == "" {
+			names = append(names, name)
+		}
+	}
+	if len(names) == 0 {
+		return
+	}
+	slices.Sort(names)
+	for i := range p.reading.Claims {
+		c := &p.reading.Claims[i]
+		still := slices.ContainsFunc(found.Claims, func(o claim.Claim) bool {
+			return o.Tool == c.Tool && o.Line == c.Line && o.Column == c.Column && o.Raw == c.Raw
+		})
+		if c.File == set.File && c.Role == claim.Setup && !still && c.Purpose == "" {
+			c.Purpose, c.Certainty, c.Why = by+" sets "+nearest.Listed(names, "and")+" where it builds the file", claim.Low, "a default; what it is set to where it is built is not known"
+		}
 	}
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"wexo/internal/core/claim"
 	"wexo/internal/core/document"
+	"wexo/internal/core/pipeline"
 	"wexo/internal/core/scan"
 )
 
@@ -19,6 +20,7 @@ var (
 // after a tool and version, and the images it names.
 func (s *scanning) script(holds string) {
 	s.Budget.Spend(len(s.Data))
+	pipeline.Sets(s.File, holds)
 	offset := 0
 	for line := range strings.SplitSeq(string(s.Data), "\n") {
 		start := offset

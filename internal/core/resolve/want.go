@@ -62,14 +62,14 @@ type Wants struct {
 }
 
 type wantKey struct {
-	tool                                              *catalogue.Tool
-	raw, means, dialect, reading, fallbacks, demanded string
-	brings, fetched, silent                           bool
+	tool                                                      *catalogue.Tool
+	raw, means, dialect, reading, fallbacks, demanded, vendor string
+	brings, fetched, silent                                   bool
 }
 
 // Of is what a claim asks for. Paths and components ask for no version of the tool.
 func (w *Wants) Of(c *claim.Claim, t *catalogue.Tool) *Want {
-	key := wantKey{tool: t, raw: c.Raw, means: c.Means, dialect: c.Dialect, reading: c.Reading, fallbacks: strings.Join(c.Fallbacks, "\x00"), brings: c.Brings, fetched: c.Fetched,
+	key := wantKey{tool: t, raw: c.Raw, means: c.Means, dialect: c.Dialect, reading: c.Reading, fallbacks: strings.Join(c.Fallbacks, "\x00"), brings: c.Brings, fetched: c.Fetched, vendor: c.Vendor,
 		silent: c.Reading == "path" || c.Role == claim.Component}
 	if c.Locked != nil {
 		key.raw, key.demanded = "", c.Locked.Range // whatever the demand is called that comes to it

@@ -127,7 +127,7 @@ func (s *File) imageClaim(carried catalogue.ImageOf, r imageReference, v documen
 		}
 	}
 	c := s.Claim(carried.Tool, claim.Setup, v, dialect, holds)
-	c.Reading, c.Means, c.Digest = reading, means, r.digest
+	c.Reading, c.Means, c.Digest, c.Vendor = reading, means, r.digest, carried.Image.Vendor
 	return c, true
 }
 

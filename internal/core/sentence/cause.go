@@ -99,7 +99,10 @@ var causes = map[string]func(w *words, what string, c *assess.Caused) string{
 	"pin-floating": func(_ *words, what string, c *assess.Caused) string {
 		return fmt.Sprintf("%s: asked for by %s, and names no version", what, in(c))
 	},
-	"version-unknown": func(_ *words, what string, c *assess.Caused) string {
+	"version-unknown": func(w *words, what string, c *assess.Caused) string {
+		if w.v.Kind == assess.UnknownHere {
+			return fmt.Sprintf("%s: asked for by %s, and newer than what is known here", what, in(c))
+		}
 		return fmt.Sprintf("%s: asked for by %s, and no such version exists", what, in(c))
 	},
 	"claims-disagree": func(w *words, what string, c *assess.Caused) string {

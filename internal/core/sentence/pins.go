@@ -255,6 +255,10 @@ func (w *words) versionUnknown() (message, remedy string) {
 	case assess.UnknownNever:
 		why = "a version that was never released: " + w.v.Reason
 	}
+	if w.v.Kind == assess.UnknownHere {
+		return fmt.Sprintf("%s asks for %s, which is not known here: the newest known release of its line is %s (looked up on %s). It may exist by now.", w.at(0), w.asks(0), w.v.Reason, date(w.f.Tool.Checked.Time)),
+			"Look whether it was released; a newer catalogue knows it."
+	}
 	remedy = "Correct the version"
 	if a := w.v.Advice; a.Line != nil {
 		remedy += fmt.Sprintf(": write %s in %s%s", a.Written(w.claim(0).Raw), w.at(0), w.because())

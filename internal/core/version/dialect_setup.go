@@ -9,7 +9,9 @@ import (
 
 var (
 	setupOperator = regexp.MustCompile(`([\^~<>=]+)\s+`)
-	setupHyphen   = regexp.MustCompile(`^(\S+)\s+-\s+(\S+)$`)
+	// setupPrerelease is a version that comes before a release; its group is the release.
+	setupPrerelease = regexp.MustCompile(`^v?(\d+\.\d+\.\d+)-?[a-wyz]\w*(?:[.\d]+)?$`)
+	setupHyphen     = regexp.MustCompile(`^(\S+)\s+-\s+(\S+)$`)
 )
 
 var errSetupWord = errors.New("it holds a word that is no version")
@@ -44,6 +46,14 @@ func setupAlternative(s Scheme, text string) (Set, error) {
 		return Set{}, errors.New("it is empty")
 	}
 	out := Releases(s)
+	for _, part := range parts { // what names a prerelease admits those of the same release
+		_, rest := cutOperator(part, ">=", "<=", "==", "~>", "^", "~", ">", "<", "=")
+		if m := setupPrerelease.FindStringSubmatch(rest); m != nil {
+			if release, err := parsePlain(s, m[1]); err == nil {
+				out = out.Unite(release.WithPrereleases())
+			}
+		}
+	}
 	for _, part := range parts {
 		op, rest := cutOperator(part, ">=", "<=", "==", "~>", "^", "~", ">", "<", "=")
 		one, err := setupCompared(s, op, rest)
