@@ -50,6 +50,9 @@ func (a *aparts) holds(folder string) bool {
 // one of those that mostly do.
 func (a *aparts) usually(folder string) bool {
 	name := baseOf(folder)
+	if strings.HasPrefix(name, ".") { // some program keeps it for itself
+		return true
+	}
 	if slices.Contains(a.usual.Named, name) || a.projects[folder] >= a.usual.Projects && slices.Contains(a.usual.Many, name) {
 		return true
 	}

@@ -279,6 +279,7 @@ func (p *Places) Borrowed() (Left, bool) {
 type Ordinary struct {
 	Files  []string `yaml:"files"`
 	Keys   []string `yaml:"keys"`
+	Limits []string `yaml:"limits"` // keys below which versions are what a program that nobody knows may choose
 	Words  []string `yaml:"words"`  // in names of small files, beginning or ending a part: what is in them is of something else
 	Newest []string `yaml:"newest"` // in lower case, beginnings of names that tell what is the newest of something, and choose nothing
 }

@@ -137,6 +137,10 @@ func (p *pass) unattributed(s scanned, several []*catalogue.Tool) {
 		slices.Sort(names)
 		tool = names[0] + " # or " + strings.Join(names[1:], ", ")
 	}
-	p.report(claim.Problem{Kind: claim.Unclaimed, Folder: s.folder, File: s.file, Line: s.Bare.Line, Column: s.Bare.Column,
+	folder := s.folder
+	if at := claim.Above(s.file); strings.Contains("/"+at, "/.") { // some program keeps it for itself
+		folder = at
+	}
+	p.report(claim.Problem{Kind: claim.Unclaimed, Folder: folder, File: s.file, Line: s.Bare.Line, Column: s.Bare.Column,
 		Raw: document.Clip(s.Bare.Text), Reason: reason, Settle: settle(s.file, tool)})
 }

@@ -44,6 +44,7 @@ func (p *pass) combine() {
 	p.nearest()
 	p.betterComponents()
 	p.preferRules()
+	p.once()
 	p.alternatives()
 	p.rivals()
 	p.mentions()
@@ -84,6 +85,41 @@ func (p *pass) switchOff() {
 			}
 		}
 	}
+}
+
+// once tells of unclaimed files that are called the same, and of which nothing but their names is
+// known, as of one: one line settles them.
+func (p *pass) once() {
+	type alike struct {
+		name  string
+		apart bool
+	}
+	first := map[alike]int{}
+	more := map[int]int{}
+	var out []claim.Problem
+	for _, one := range p.reading.Problems {
+		if one.Kind != claim.Unclaimed || one.Stranger || !strings.Contains(one.Reason, "nothing but a version") {
+			out = append(out, one)
+			continue
+		}
+		key := alike{path.Base(one.File), strings.Contains("/"+one.Folder, "/.")}
+		if at, known := first[key]; known {
+			more[at]++
+			continue
+		}
+		first[key] = len(out)
+		out = append(out, one)
+	}
+	for at, n := range more {
+		one := &out[at]
+		files := "files are"
+		if n == 1 {
+			files = "file is"
+		}
+		one.Reason += fmt.Sprintf("; %d more %s called so", n, files)
+		one.Settle = strings.Replace(one.Settle, quoted(one.File), quoted(path.Base(one.File)), 1)
+	}
+	p.reading.Problems = out
 }
 
 // refer replaces ${names} in a claim's text by what the file, or a file it inherits from,

@@ -187,8 +187,14 @@ func (s *scanning) mapping(n *document.Node, path []string, top bool) bool {
 	if known == 0 || s.visible() && !named && (dots == 0 || known < len(entries)) {
 		return false
 	}
-	if s.visible() && !named && !s.knownFile && known == 1 { // one name among a program's settings
-		s.unread(entries[0].tool, entries[0].at, path)
+	limits := len(path) > 0 && slices.Contains(s.Catalogue.Places().Ordinary.Limits, path[len(path)-1])
+	if limits || s.visible() && !named && !s.knownFile && known == 1 { // one name among a program's settings
+		for _, e := range entries {
+			if e.tool != nil {
+				s.unread(e.tool, e.at, path)
+				break
+			}
+		}
 		return true
 	}
 	certainty, why := claim.High, "the file maps tool names to versions"

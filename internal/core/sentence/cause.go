@@ -111,7 +111,7 @@ var causes = map[string]func(w *words, what string, c *assess.Caused) string{
 			joint = "but what is set up is"
 		}
 		other := w.asks(1)
-		if texts := different(w.v.Near); w.v.Kind == assess.DisagreeSetup && len(texts) > 0 {
+		if texts := different(w.v.Near); w.v.Kind == assess.DisagreeSetup && len(texts) > 1 {
 			other = list(texts)
 		}
 		return fmt.Sprintf("%s is asked for, %s %s: in %s", what, joint, strings.TrimPrefix(other, w.title()+" "), in(c))

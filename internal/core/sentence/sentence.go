@@ -155,6 +155,8 @@ func (w *words) asking(c claim.Claim) string {
 		return fmt.Sprintf("%s %s or newer", w.title(), c.Raw)
 	case c.Raw == "":
 		return w.title()
+	case c.Vendor != "":
+		return fmt.Sprintf("%s %s of %s", w.title(), c.Raw, c.Vendor)
 	}
 	return fmt.Sprintf("%s %s", w.title(), c.Raw)
 }
