@@ -28,7 +28,7 @@ var layers = []layer{
 	{"debian", regexp.MustCompile(`^python-`), 25},
 	{"debian", regexp.MustCompile(`^(?:rust|haskell|elixir|erlang|node)-`), 15},
 	{"debian", regexp.MustCompile(``), 40},
-	{"module", regexp.MustCompile(``), 60},
+	{"module", regexp.MustCompile(``), 0},
 	{"npm", regexp.MustCompile(`(?i)react[ -]native|capacitor|cordova|nativescript`), 24},
 	{"npm", regexp.MustCompile(`(?i)\b(?:native addon|node-gyp|n-api|napi|cmake|bindings? for)\b`), 16},
 	{"npm", regexp.MustCompile(`(?i)\b(?:python|django|pip)\b`), 12},
@@ -50,7 +50,7 @@ const (
 type source struct{ kind, name, version, about string }
 
 // draw writes a list of trees that follows from the seed and the two lists alone.
-func draw(out io.Writer, seed, npm, sources string) error {
+func draw(out io.Writer, seed, npm, sources string, modules int) error {
 	debian, err := debianSources(sources)
 	if err != nil {
 		return err
@@ -67,6 +67,9 @@ func draw(out io.Writer, seed, npm, sources string) error {
 	slices.SortStableFunc(all, func(a, b source) int { return cmp.Compare(order[a.name], order[b.name]) })
 	taken := map[string]bool{}
 	for _, l := range layers {
+		if l.kind == "module" {
+			l.number = modules
+		}
 		n := 0
 		for _, s := range all {
 			if n < l.number && s.kind == l.kind && !taken[s.name] && l.like.MatchString(s.about) {

@@ -30,6 +30,7 @@ func run(args []string, in io.Reader, out io.Writer) error {
 	seed := flags.String("seed", "", "what the draw follows from")
 	npm := flags.String("npm", "", "list of npm packages, name and version apart by tabs")
 	sources := flags.String("sources", "", "index of Debian's source packages")
+	modules := flags.Int("modules", 60, "how many Go modules are drawn")
 	into := flags.String("into", "", "folder for the trees")
 	labels := flags.String("labels", "", "what was read by people")
 	report := flags.String("report", "", "what Wexo reported, as JSON")
@@ -38,7 +39,7 @@ func run(args []string, in io.Reader, out io.Writer) error {
 	}
 	switch args[0] {
 	case "draw":
-		return draw(out, *seed, *npm, *sources)
+		return draw(out, *seed, *npm, *sources, *modules)
 	case "fetch":
 		return fetch(in, *into)
 	case "compare":

@@ -44,7 +44,7 @@ func defaults(results []*Result, fleet *resolve.Fleet) []*pathed {
 			for _, c := range part.Of(s.Tool).Classes {
 				number, text, direct := c.OnPath()
 				o := j.Resolved.Comes(c.Machines.First())
-				if !direct || number.IsZero() || o == nil || o.State != resolve.Met || o.DecidedBy == resolve.ByOverride || sameNumbers(number, o.Number) {
+				if !direct || number.IsZero() || o == nil || o.State != resolve.Met || o.DecidedBy == resolve.ByOverride || o.Starts != "" || sameNumbers(number, o.Number) {
 					continue
 				}
 				key := s.Tool.Name + "\x00" + text
