@@ -73,44 +73,60 @@ func (k *check) supportOfChoice(l *catalogue.Line, also []Ref) bool {
 	return true
 }
 
-// setUpLines are of each matrix the newest line that it sets up; nil where one of its values
+// setUpLines are of each matrix the newest line that it sets up, a supported one before others; nil where one of its values
 // is of none, or stands for another from day to day.
 func (k *check) setUpLines() []*catalogue.Line {
 	out := make([]*catalogue.Line, len(k.Case.Setups))
 	for n, m := range k.Case.Setups {
-		newest := -1
+		var best *catalogue.Line
+		known := true
 		for _, w := range m.Wants {
 			s := resolve.SaidOn(w, k.on)
 			l := (*catalogue.Line)(nil)
 			if !unreadable(&s) && !s.Floating {
 				l = k.Tool.LineFor(s.Set)
 			}
-			if l == nil {
-				newest = -1
+			if known = l != nil; !known {
 				break
 			}
-			newest = max(newest, slices.Index(k.Tool.Lines, l))
+			best = k.better(best, l)
 		}
-		if newest >= 0 {
-			out[n] = k.Tool.Lines[newest]
+		if known {
+			out[n] = best
 		}
 	}
 	return k.newestOf(out)
 }
 
-// newestOf leaves of each pipeline the newest line, once: what is older there is set up
+// better is of two lines that are set up together the one that is still supported, of both the newer
+// one; nil is no line.
+func (k *check) better(a, b *catalogue.Line) *catalogue.Line {
+	switch {
+	case a == nil:
+		return b
+	case a.EndedOn(k.on) != b.EndedOn(k.on):
+		if a.EndedOn(k.on) {
+			return b
+		}
+		return a
+	case b.Place() > a.Place():
+		return b
+	}
+	return a
+}
+
+// newestOf leaves of each pipeline the newest supported line, or the newest, once: what is older there is set up
 // beside it on purpose. Where one of its lines is not known none is left.
 func (k *check) newestOf(each []*catalogue.Line) []*catalogue.Line {
 	out := make([]*catalogue.Line, len(each))
 	unknown := make([]bool, len(each))
 	for n, m := range k.Case.Setups {
-		newest := out[m.With]
 		switch {
 		case m.Old:
 		case each[n] == nil:
 			unknown[m.With] = true
-		case newest == nil || slices.Index(k.Tool.Lines, each[n]) > slices.Index(k.Tool.Lines, newest):
-			out[m.With] = each[n]
+		default:
+			out[m.With] = k.better(out[m.With], each[n])
 		}
 	}
 	for n := range out {

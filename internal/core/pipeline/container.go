@@ -1,6 +1,8 @@
 package pipeline
 
 import (
+	"cmp"
+	"path"
 	"regexp"
 	"strings"
 
@@ -55,6 +57,17 @@ func Container(s *scan.File, holds string, over map[string]string) {
 	})
 	for _, n := range c.pending {
 		c.variable(n)
+	}
+	c.purposes()
+}
+
+// purposes marks what a container file sets up that is called after it, or is called old.
+func (c *containing) purposes() {
+	for i := range c.Said.Claims {
+		one := &c.Said.Claims[i]
+		if tool, known := c.Catalogue.Tool(one.Tool); known && one.Role == claim.Setup {
+			one.Purpose = cmp.Or(one.Purpose, purposeIn(c.Catalogue, []string{path.Base(c.Path)}, tool, cmp.Or(one.Means, one.Raw)))
+		}
 	}
 }
 

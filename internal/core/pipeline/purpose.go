@@ -13,12 +13,17 @@ import (
 // purpose says why a version that is set up stands beside the others on purpose: what it is set up
 // in is called after it, or is called old. It is empty where nothing says so.
 func (p *pipeline) purpose(tool *catalogue.Tool, version string) string {
-	for _, title := range p.titles {
+	return purposeIn(p.Catalogue, p.titles, tool, version)
+}
+
+// purposeIn is why a version stands beside others on purpose, as one of some titles says.
+func purposeIn(c *catalogue.Catalogue, titles []string, tool *catalogue.Tool, version string) string {
+	for _, title := range titles {
 		words := wordsOf(title)
-		if slices.ContainsFunc(words, func(w string) bool { return slices.Contains(p.words.Purposes, w) }) {
+		if slices.ContainsFunc(words, func(w string) bool { return slices.Contains(c.Places().Pipelines.Purposes, w) }) {
 			return "it is set up on purpose: " + document.Clip(title)
 		}
-		if p.namesVersion(words, tool, version) {
+		if namesVersion(c, words, tool, version) {
 			return "what it is set up in is called after it: " + document.Clip(title)
 		}
 	}
@@ -27,12 +32,12 @@ func (p *pipeline) purpose(tool *catalogue.Tool, version string) string {
 
 // namesVersion reports whether words name a tool and behind it a number with which a version begins:
 // JDK 11, py37, node-16.
-func (p *pipeline) namesVersion(words []string, tool *catalogue.Tool, version string) bool {
+func namesVersion(c *catalogue.Catalogue, words []string, tool *catalogue.Tool, version string) bool {
 	number := digitsOf(version)
 	for i := 1; i < len(words); i++ {
-		named, known := p.Catalogue.Tool(words[i-1])
+		named, known := c.Tool(words[i-1])
 		if !known && words[i-1] == "py" {
-			named, known = p.Catalogue.Tool("python")
+			named, known = c.Tool("python")
 		}
 		digits := strings.ReplaceAll(words[i], ".", "")
 		if known && named == tool && digits != "" && strings.HasPrefix(number, digits) && strings.Trim(digits, "0123456789") == "" {
@@ -101,7 +106,7 @@ func (p *pipeline) titleOf(n *document.Node) string {
 	return ""
 }
 
-// called are the titles that a file's name gives.
+// fileTitle is the title that a file's name gives.
 func fileTitle(file string) string {
 	base := path.Base(file)
 	return strings.TrimSuffix(base, path.Ext(base))

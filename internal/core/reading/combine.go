@@ -44,6 +44,7 @@ func (p *pass) combine() {
 	p.nearest()
 	p.betterComponents()
 	p.preferRules()
+	p.purposeful()
 	p.once()
 	p.alternatives()
 	p.rivals()
@@ -68,6 +69,23 @@ func (p *pass) followed() {
 					c.Purpose = "beside it " + r.By + " follows " + r.File
 				}
 			}
+		}
+	}
+}
+
+// purposeful lets purposes stand only where there is something beside which they stand: where all
+// that is set up of a tool is called after its version, that is what the project runs on.
+func (p *pass) purposeful() {
+	other := map[string]bool{}
+	for i := range p.reading.Claims {
+		c := &p.reading.Claims[i]
+		if c.Role == claim.Pin || c.Role == claim.Setup && c.Purpose == "" {
+			other[c.Tool] = true
+		}
+	}
+	for i := range p.reading.Claims {
+		if c := &p.reading.Claims[i]; !other[c.Tool] {
+			c.Purpose = ""
 		}
 	}
 }

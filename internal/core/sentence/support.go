@@ -32,6 +32,9 @@ func (w *words) setUpLine() string {
 			several = several || n != r.N && other.With == r.N
 		}
 		if several {
+			if w.f.Class.Name == "support-ending" {
+				return fmt.Sprintf("nothing that is supported longer than %s %s", w.title(), w.v.Line.Line)
+			}
 			return fmt.Sprintf("nothing newer than %s %s", w.title(), w.v.Line.Line)
 		}
 	}
