@@ -70,6 +70,13 @@ func (c *checking) fetching() {
 	}
 }
 
+// Switches reports whether a file of a repository with this base name may switch fetching off.
+func (c *Catalogue) Switches(base string) bool {
+	return slices.ContainsFunc(c.tools, func(t *Tool) bool {
+		return t.Fetches != nil && slices.ContainsFunc(t.Fetches.Unless, func(s FetchSwitch) bool { return slices.Contains(s.Files, base) })
+	})
+}
+
 // SwitchesOff are the tools that fetch nothing where a file of a repository with this base name
 // and text lies.
 func (c *Catalogue) SwitchesOff(base string, data []byte) (off []string) {

@@ -259,16 +259,19 @@ func (t *Tool) NewerThanKnown(set version.Set) version.Version {
 }
 
 // mayExist is the version from which on no release of the line can exist on the day: the
-// newest known one for a line that had ended when the data was checked, and on days up
-// to then; later its number may have grown by one a week, by two more, and by as much as the
+// newest known one for a line that had ended when the data was checked; otherwise its number may
+// have grown by one a week, by two more, and by as much as the
 // catalogue may have been behind.
 func (t *Tool) mayExist(l *Line, on *day.Day) (version.Version, bool) {
-	if !l.End.IsZero() && t.Checked.After(l.End.Time) || !on.Reached(t.Checked.AddDate(0, 0, 1)) {
+	if !l.End.IsZero() && t.Checked.After(l.End.Time) {
 		return l.newest, true
 	}
-	weeks := t.sinceChecked(on) / 7
-	on.Reached(t.Checked.AddDate(0, 0, 7*weeks)) // from here to there it is the same
-	on.Reached(t.Checked.AddDate(0, 0, 7*weeks+7))
+	weeks := 0
+	if on.Reached(t.Checked.AddDate(0, 0, 1)) {
+		weeks = t.sinceChecked(on) / 7
+		on.Reached(t.Checked.AddDate(0, 0, 7*weeks)) // from here to there it is the same
+		on.Reached(t.Checked.AddDate(0, 0, 7*weeks+7))
+	}
 	numbers := strings.Split(l.newest.String(), ".")
 	at := strings.Count(l.Line, ".") + 1
 	if at >= len(numbers) {

@@ -87,21 +87,26 @@ func (s *scopes) enter(part *scope) (leave func()) {
 }
 
 // lookup is what a name stands for: the innermost part that defines it counts, then the file
-// as a whole. A definition is not looked up in itself.
+// as a whole. A definition is not looked up in itself; one that refers to its own name means what
+// the name stands for outside.
 func (s *scopes) lookup(name string, itself int) []document.Value {
 	if s.blind {
 		return nil
 	}
-	name = strings.ToLower(name)
-	for i := len(s.inner) - 1; i >= -1; i-- {
-		part := s.whole
-		if i >= 0 {
-			part = s.inner[i]
+	return s.from(len(s.inner)-1, strings.ToLower(name), itself)
+}
+
+// from looks a name up in an inner part and those outside it; -1 is the file as a whole.
+func (s *scopes) from(part int, name string, itself int) []document.Value {
+	for ; part >= -1; part-- {
+		of := s.whole
+		if part >= 0 {
+			of = s.inner[part]
 		}
 		var out []document.Value
-		for _, v := range part.values(name) {
+		for _, v := range of.values(name) {
 			if v.Offset != itself {
-				out = append(out, v)
+				out = append(out, s.outside(v, name, part))
 			}
 		}
 		if len(out) > 0 {
@@ -110,6 +115,29 @@ func (s *scopes) lookup(name string, itself int) []document.Value {
 		}
 	}
 	return nil
+}
+
+// outside is a value with what it says of its own name put in, as that stands outside its part.
+func (s *scopes) outside(v document.Value, name string, part int) document.Value {
+	if part < 0 || !document.Refers(v.Text) {
+		return v
+	}
+	own := func(asked string) bool { return bare(asked) == bare(name) }
+	list := document.Compose(v.Text, func(asked string) []document.Value {
+		if !own(asked) {
+			return nil
+		}
+		return s.from(part-1, strings.ToLower(asked), v.Offset)
+	})
+	if len(list) != 1 || list[0].Open != "" || list[0].From == nil {
+		return v
+	}
+	return document.Value{Key: v.Key, Text: list[0].Text, Offset: list[0].From.Offset, Given: list[0].From, Size: -1}
+}
+
+// bare is a name without what says of what kind it is.
+func bare(name string) string {
+	return strings.ToLower(name[strings.LastIndexByte(name, '.')+1:])
 }
 
 // compose puts what names stand for into the text that stands at an offset.

@@ -19,7 +19,8 @@ import (
 func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 	base := e.Name()
 	p.astray(file, folder, base)
-	known := p.catalogue.Known(base)
+	switches := p.catalogue.Switches(base)
+	known := p.catalogue.Known(base) || switches
 	mine := p.claimsFor(file)
 	if !known && !byShape && len(mine) == 0 || p.leavesOut(file) {
 		return
@@ -33,7 +34,7 @@ func (p *pass) file(file, folder string, e fs.DirEntry, byShape bool) {
 	if known {
 		found = p.catalogue.RulesFor(file)
 		kind, _ := p.catalogue.Places().KindOf(file)
-		reads = kind != "" || p.catalogue.Places().HasView(file)
+		reads = kind != "" || switches || p.catalogue.Places().HasView(file)
 	}
 	rules := p.usesAndRules(file, found)
 	reads = reads || len(rules) > 0

@@ -26,7 +26,7 @@ var update = flag.Bool("update", false, "write what is read into the corpus, to 
 func detailed(c claim.Claim) string {
 	out := fmt.Sprintf("%s %s %s @%s:%d:%d", c.Role, c.Tool, c.Raw, c.File, c.Line, c.Column)
 	for _, part := range []struct{ name, value string }{{"folder", c.Folder}, {"means", c.Means}, {"reading", c.Reading}, {"component", c.Component},
-		{"stage", c.Stage}, {"digest", c.Digest}, {"oneOf", c.OneOf}, {"scope", c.Scope}, {"beaten", c.Beaten}, {"then", strings.Join(c.Fallbacks, ",")}} {
+		{"stage", c.Stage}, {"vendor", c.Vendor}, {"purpose", c.Purpose}, {"digest", c.Digest}, {"oneOf", c.OneOf}, {"scope", c.Scope}, {"beaten", c.Beaten}, {"then", strings.Join(c.Fallbacks, ",")}} {
 		if part.value != "" {
 			out += " " + part.name + "=" + part.value
 		}

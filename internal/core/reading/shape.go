@@ -158,7 +158,9 @@ func (s *scanning) assignedPairs(lines []document.Line) {
 		at := document.Line{Text: line.Text, Offset: line.Offset + m[4]}
 		if tool, ok := s.Catalogue.Tool(name); ok && claim.Fits(tool, text) {
 			known = append(known, pair{name, text, nil, at})
-		} else if tool, ok := s.ToolKey(name); ok && !sections && !s.tellsNewest(name) && claim.Fits(tool, text) && claim.NumberLike(text) {
+		} else if tool, ok := s.ToolKey(name); ok && s.tellsNewest(name) {
+			s.Mention(tool, document.Value{Text: text, Offset: at.Offset}, "it tells what is the newest, and chooses nothing")
+		} else if tool, ok := s.ToolKey(name); ok && !sections && claim.Fits(tool, text) && claim.NumberLike(text) {
 			c := s.shapeClaim(tool, text, at.Offset, claim.Low, "a variable in a file of variables; what reads it is not known")
 			c.Role = claim.Setup
 			s.Add(c)

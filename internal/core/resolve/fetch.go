@@ -57,9 +57,9 @@ func (k *climbing) starter(f *catalogue.Fetching) (version string, ok bool) {
 
 // fetched makes what is asked for what runs; what is not known to exist is not fetched.
 func (k *climbing) fetched(w *Want, starts string) {
-	set, floating := w.On(k.on)
+	_, floating := w.On(k.on)
 	number, ok := firstNamed(w)
-	if !ok || floating || k.Tool.Unreleased(set, k.on) != "" {
+	if !ok || floating || k.Tool.Unreleased(version.Exactly(number), k.on) != "" {
 		return
 	}
 	k.out.State, k.out.Version, k.out.Number, k.out.Path, k.out.Starts = Met, number.String(), number, "", starts
