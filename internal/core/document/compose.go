@@ -78,6 +78,7 @@ func (c *composition) add(at Composed, from, deep int) {
 		return
 	}
 	if len(values) == 0 {
+		at.Whole = fallenBack(at.Whole, ref, fallback)
 		at.Text = at.Text[:from+m[0]] + fallback + at.Text[from+m[1]:]
 		c.add(at, from+m[0], deep+1)
 		return
@@ -100,6 +101,21 @@ func (c *composition) add(at Composed, from, deep int) {
 		}
 		c.add(next, from+m[0], deep+1)
 	}
+}
+
+// fallenBack is what a text leads to where that is a reference which falls back: what it falls back
+// to, where that stands.
+func fallenBack(whole *Value, ref, fallback string) *Value {
+	if whole == nil || strings.TrimSpace(whole.Text) != ref {
+		return whole
+	}
+	out := *whole
+	lead := strings.Index(out.Text, ref)
+	if from, _, ok := FallbackAt(ref); ok && (out.Size == 0 || out.Size == len(out.Text)) {
+		out.Offset, out.Size = out.Offset+lead+from, 0
+	}
+	out.Text = fallback
+	return &out
 }
 
 // apartFromItself are the values of a name without references to itself.

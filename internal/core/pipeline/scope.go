@@ -132,6 +132,9 @@ func (s *scopes) outside(v document.Value, name string, part int) document.Value
 	if len(list) != 1 || list[0].Open != "" || list[0].From == nil {
 		return v
 	}
+	if whole := list[0].Whole; whole != nil { // nothing stands around it
+		return *whole
+	}
 	return document.Value{Key: v.Key, Text: list[0].Text, Offset: list[0].From.Offset, Given: list[0].From, Size: -1}
 }
 
