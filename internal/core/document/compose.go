@@ -127,7 +127,12 @@ func apartFromItself(values []Value, name string) []Value {
 		case ok && text == v.Text && len(out) == i: // mostly nothing refers to itself
 			out = values[: i+1 : i+1]
 		case ok:
-			v.Text = text
+			ref := strings.TrimSpace(v.Text)
+			if m := reference.FindStringIndex(ref); m != nil && m[0] == 0 && m[1] == len(ref) {
+				v = *fallenBack(&v, ref, text)
+			} else {
+				v.Text, v.Size = text, -1
+			}
 			out = append(out, v)
 		}
 	}
