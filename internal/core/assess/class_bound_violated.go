@@ -44,6 +44,9 @@ func (k *check) setUpAgainst(at Ref, b *resolve.Said) {
 		return
 	}
 	for _, refs := range k.misfits(func(s *resolve.Said) bool { return s.Set.Overlaps(b.Set) }) {
+		if k.toldOf(refs[0]) { // one change mends both
+			continue
+		}
 		v := Verdict{Kind: BoundSetup, Evidence: append([]Ref{at}, refs[:min(len(refs), mostValues)]...), Cause: "setup", Near: k.setUp(refs), Allowed: k.bounded(), Advice: k.advice()}
 		if b.Fetched && k.fetchesThere(refs) {
 			v.Severity = Warning
@@ -53,6 +56,13 @@ func (k *check) setUpAgainst(at Ref, b *resolve.Said) {
 		}
 		k.report(v)
 	}
+}
+
+// toldOf reports whether it was said of something that is set up that another bound does not admit it.
+func (k *check) toldOf(setup Ref) bool {
+	return slices.ContainsFunc(k.verdicts, func(v Verdict) bool {
+		return v.Class == k.class && v.Kind == BoundSetup && slices.Contains(v.Evidence, setup)
+	})
 }
 
 // fetchesThere reports whether all that is set up is new enough to fetch what is asked for.

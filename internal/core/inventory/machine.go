@@ -23,6 +23,7 @@ type Machine struct {
 	Unmatched []string
 	given     Inventory         // as it was reported
 	implied   []OnPath          // what comes with what is first on PATH, and is not listed
+	stubs     []catalogue.Stub  // of its system
 	silent    []bool            // of each override, whether it chooses no version
 	off       map[string]string // of tools that fetch nothing, what switches it off
 }
@@ -42,6 +43,11 @@ func NewMachine(inv Inventory, c *catalogue.Catalogue) *Machine {
 	inv, unmatched := written(inv, c)
 	m := &Machine{Inventory: inv, byTool: map[string][]*Installed{}, Unmatched: unmatched, given: given}
 	m.switches(c)
+	for _, s := range c.Places().Machines.Stubs {
+		if s.OS == inv.Machine.OS {
+			m.stubs = append(m.stubs, s)
+		}
+	}
 	comes, first := implied(inv, c)
 	m.implied = first
 	for i, in := range slices.Concat(inv.Installations, comes) {
@@ -280,7 +286,22 @@ func (m *Machine) At(tool, raw string) (found *Installed, there bool) {
 		return m.match(tool, at), true
 	}
 	in := m.match(tool, at)
-	return in, in != nil
+	return in, in != nil || m.standsFor(at)
+}
+
+// standsFor reports whether the machine's system brings an executable at a path that stands for
+// others: it is there, whatever it leads to.
+func (m *Machine) standsFor(at string) bool {
+	return slices.ContainsFunc(m.stubs, func(s catalogue.Stub) bool {
+		return path.Dir(at) == s.Folder && slices.Contains(s.Names, path.Base(at))
+	})
+}
+
+// Stubbed reports whether the machine's system brings an executable that stands for the tool's.
+func (m *Machine) Stubbed(t *catalogue.Tool) bool {
+	return slices.ContainsFunc(m.stubs, func(s catalogue.Stub) bool {
+		return slices.ContainsFunc(t.Installation.Executables, func(name string) bool { return slices.Contains(s.Names, name) })
+	})
 }
 
 func (m *Machine) match(tool, raw string) *Installed {

@@ -219,7 +219,7 @@ func lookOf(m *inventory.Machine, t *catalogue.Tool) string {
 		fmt.Fprintf(&b, "%q %q %q %q %q %q %q %q %q %q\n", in.Fetching, in.Version, in.Vendor, in.Variant, in.Package, in.Arch, in.Health, in.Path, in.Home, in.Origin)
 	}
 	fmt.Fprintf(&b, "%q\n", m.FetchesNothing(t.Name))
-	if len(t.RunsOn) > 0 {
+	if len(t.RunsOn) > 0 || m.Stubbed(t) {
 		fmt.Fprintf(&b, "%q\n", info.OS)
 	}
 	o, _ := m.Override(t.Name)
