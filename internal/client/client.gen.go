@@ -318,6 +318,24 @@ func (e GapWeight) Valid() bool {
 	}
 }
 
+// Defines values for InstallationFetching.
+const (
+	Empty InstallationFetching = ""
+	Off   InstallationFetching = "off"
+)
+
+// Valid indicates whether the value is a known member of the InstallationFetching enum.
+func (e InstallationFetching) Valid() bool {
+	switch e {
+	case Empty:
+		return true
+	case Off:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for InventoryFormat.
 const (
 	WexoInventory1 InventoryFormat = "wexo.inventory/1"
@@ -997,6 +1015,9 @@ type Installation struct {
 	// Components What comes with it, such as a package manager
 	Components *map[string]string `json:"components,omitempty"`
 
+	// Fetching off where a file of its own lets it fetch no other version
+	Fetching *InstallationFetching `json:"fetching,omitempty"`
+
 	// Health good, broken or unknown
 	Health       *string `json:"health,omitempty"`
 	HealthReason *string `json:"healthReason,omitempty"`
@@ -1036,6 +1057,9 @@ type Installation struct {
 	// Version Empty where it cannot be told
 	Version string `json:"version"`
 }
+
+// InstallationFetching off where a file of its own lets it fetch no other version
+type InstallationFetching string
 
 // Inventory What one machine has, at one time: the inventory format wexo.inventory/1
 type Inventory struct {
@@ -1371,12 +1395,15 @@ type OpenSession struct {
 	Role Role   `json:"role"`
 }
 
-// Override An environment variable that beats a repository's pin
+// Override An environment variable that beats a repository's pin, or keeps a tool from fetching another version
 type Override struct {
 	// Raw Its value
-	Raw      string `json:"raw"`
-	Tool     string `json:"tool"`
-	Variable string `json:"variable"`
+	Raw string `json:"raw"`
+
+	// Source The file that sets it, where it is not of the environment
+	Source   *string `json:"source,omitempty"`
+	Tool     string  `json:"tool"`
+	Variable string  `json:"variable"`
 }
 
 // Overview defines model for Overview.
@@ -1623,13 +1650,16 @@ type RepositoryList struct {
 // Resolution What would run on machines that come to the same
 type Resolution struct {
 	// AsItIs What PATH runs instead where nothing follows version files
-	AsItIs    *[]AsItIs       `json:"asItIs,omitempty"`
-	DecidedBy string          `json:"decidedBy"`
-	Ladder    []Rung          `json:"ladder"`
-	Machines  []string        `json:"machines"`
-	Path      string          `json:"path"`
-	State     ResolutionState `json:"state"`
-	Version   string          `json:"version"`
+	AsItIs    *[]AsItIs `json:"asItIs,omitempty"`
+	DecidedBy string    `json:"decidedBy"`
+	Ladder    []Rung    `json:"ladder"`
+	Machines  []string  `json:"machines"`
+	Path      string    `json:"path"`
+
+	// Starts The installed version that starts and fetches the one that runs; proxy where that is one
+	Starts  *string         `json:"starts,omitempty"`
+	State   ResolutionState `json:"state"`
+	Version string          `json:"version"`
 }
 
 // ResolutionState defines model for Resolution.State.

@@ -50,6 +50,7 @@ type Resolution struct {
 	DecidedBy string   `json:"decidedBy"`
 	Version   string   `json:"version"`
 	Path      string   `json:"path"`             // where the machines share it
+	Starts    string   `json:"starts,omitempty"` // the installed version that starts and fetches the one that runs
 	AsItIs    []AsItIs `json:"asItIs,omitempty"` // what PATH runs instead where nothing follows version files
 	Ladder    []Rung   `json:"ladder,omitempty"` // where it was asked for
 }
@@ -83,7 +84,7 @@ func (w Wording) tool(s *assess.Subject, j *assess.Judged, on time.Time) Tool {
 }
 
 func (w Wording) resolution(g group) Resolution {
-	return Resolution{Machines: w.Fleet.Names(g.machines), State: string(g.State), DecidedBy: g.DecidedBy, Version: g.Version, Path: g.Path}
+	return Resolution{Machines: w.Fleet.Names(g.machines), State: string(g.State), DecidedBy: g.DecidedBy, Version: g.Version, Path: g.Path, Starts: g.Starts}
 }
 
 func ownClaims(s *assess.Subject, on time.Time) []Claim {
@@ -163,6 +164,7 @@ func (l *line) tool(s *assess.Subject, j *assess.Judged, on time.Time) {
 		l.text("decidedBy", g.DecidedBy)
 		l.text("version", g.Version)
 		l.text("path", g.Path)
+		l.some("starts", g.Starts)
 		l.close('}')
 	}
 	l.b = append(l.b, "]}"...)
@@ -179,7 +181,7 @@ func groups(outcomes []resolve.Outcome) []group {
 	out := make([]group, 0, len(outcomes))
 	for _, o := range outcomes {
 		at := slices.IndexFunc(out, func(g group) bool {
-			return g.State == o.State && g.DecidedBy == o.DecidedBy && g.Version == o.Version
+			return g.State == o.State && g.DecidedBy == o.DecidedBy && g.Version == o.Version && g.Starts == o.Starts
 		})
 		if at < 0 {
 			out = append(out, group{o, o.Machines})
@@ -268,6 +270,15 @@ func notes(c *claim.Claim) []string {
 			add("%s demands %s (line %d)", strings.TrimSpace(d.Dependency+" "+d.Version), d.Raw, d.Line)
 		}
 		add("%d locked dependencies demand something", c.Locked.Demands)
+	}
+	if c.Purpose != "" {
+		add("%s", c.Purpose)
+	}
+	if c.Vendor != "" {
+		add("a build of %s", c.Vendor)
+	}
+	if c.Fetched {
+		add("the tool's own programs fetch it, unless something keeps them from it")
 	}
 	if c.Brings {
 		add("the build fetches this version itself")

@@ -253,6 +253,14 @@ func asTheyAre(r Resolution) (text string, machines int) {
 }
 
 // verdict is the resolution in one sentence.
+// starting is what starts and fetches another version: an installation, or a proxy.
+func starting(version, title string) string {
+	if version == resolve.StartsProxy {
+		return "A proxy"
+	}
+	return title + " " + version
+}
+
 func verdict(r Resolution, title string) string {
 	by := strings.ToLower(rungNames[r.DecidedBy])
 	if r.DecidedBy == "path" {
@@ -261,6 +269,9 @@ func verdict(r Resolution, title string) string {
 	here := "here"
 	if len(r.Machines) > 1 {
 		here = "on them"
+	}
+	if r.Starts != "" {
+		return fmt.Sprintf("%s starts, fetches %s %s, which is asked for, and runs it.", starting(r.Starts, title), title, r.Version)
 	}
 	switch r.State {
 	case "met":

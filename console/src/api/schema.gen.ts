@@ -679,6 +679,8 @@ export interface components {
             decidedBy: string;
             version: string;
             path: string;
+            /** @description The installed version that starts and fetches the one that runs; proxy where that is one */
+            starts?: string;
             /** @description What PATH runs instead where nothing follows version files */
             asItIs?: components["schemas"]["AsItIs"][];
             ladder: components["schemas"]["Rung"][];
@@ -1131,6 +1133,11 @@ export interface components {
             parts?: {
                 [key: string]: boolean;
             } | null;
+            /**
+             * @description off where a file of its own lets it fetch no other version
+             * @enum {string}
+             */
+            fetching?: "off" | "";
             /** @description The system's package that it belongs to, with its version */
             systemPackage?: string;
             /** @description The folder, or where it shares one the executable, that is the installation's alone */
@@ -1154,12 +1161,14 @@ export interface components {
             /** @description The home of the installation, where the choice is a folder and not a version */
             path?: string;
         };
-        /** @description An environment variable that beats a repository's pin */
+        /** @description An environment variable that beats a repository's pin, or keeps a tool from fetching another version */
         Override: {
             tool: string;
             variable: string;
             /** @description Its value */
             raw: string;
+            /** @description The file that sets it, where it is not of the environment */
+            source?: string;
         };
         Line: {
             tool: string;

@@ -105,6 +105,10 @@ function Said({ rung }: { rung: Rung }) {
 function verdict(r: Resolution, title: string): string {
   const by =
     r.decidedBy === "path" ? "the first one on PATH" : `the ${names[r.decidedBy as Rung["source"]]?.toLowerCase()}`;
+  if (r.starts) {
+    const starts = r.starts === "proxy" ? "a proxy" : `${title} ${r.starts}`;
+    return `${starts} starts, fetches ${title} ${r.version}, which is asked for, and runs it`;
+  }
   switch (r.state) {
     case "met":
       if (r.asItIs)

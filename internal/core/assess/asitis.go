@@ -12,7 +12,7 @@ import (
 func AsItIs(r *resolve.Resolved, c *resolve.Class) (version string, differs bool) {
 	number, text, direct := c.OnPath()
 	o := r.Comes(c.Machines.First())
-	if !direct || number.IsZero() || o == nil || o.State != resolve.Met || o.DecidedBy != resolve.ByPin && o.DecidedBy != resolve.ByInherited {
+	if !direct || number.IsZero() || o == nil || o.State != resolve.Met || o.Starts != "" || o.DecidedBy != resolve.ByPin && o.DecidedBy != resolve.ByInherited {
 		return "", false
 	}
 	pin := &r.Pins[0]

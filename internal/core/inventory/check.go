@@ -144,7 +144,7 @@ func (inv Inventory) Check() error {
 		c.texts(fmt.Sprintf("defaults[%d]", i), "tool", d.Tool, "raw", d.Raw, "path", d.Source, "path", d.Path)
 	}
 	for i, o := range inv.Overrides {
-		c.texts(fmt.Sprintf("overrides[%d]", i), "tool", o.Tool, "variable", o.Variable, "path", o.Raw)
+		c.texts(fmt.Sprintf("overrides[%d]", i), "tool", o.Tool, "variable", o.Variable, "path", o.Raw, "path", o.Source)
 	}
 	c.around(inv)
 	return c.err

@@ -65,7 +65,7 @@ func (q Question) left(ctx context.Context, n Needs) (Left, error) {
 		}
 	}
 	found = slices.DeleteFunc(found, func(f *assess.Finding) bool {
-		return !slices.Contains(mended, f.Class.Name) || f.Tool != nil && comes[f.Tool.BundledWith] || told[f.Subject]
+		return !slices.Contains(mended, f.Class.Name) || f.Verdict.Severity == assess.Note || f.Tool != nil && comes[f.Tool.BundledWith] || told[f.Subject]
 	})
 	return Left{fleet, assess.Causes(found)}, nil
 }

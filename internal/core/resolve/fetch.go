@@ -8,6 +8,9 @@ import (
 	"wexo/internal/core/version"
 )
 
+// StartsProxy stands for a proxy in place of the version that starts what is fetched.
+const StartsProxy = "proxy"
+
 // fetch lets what a tool's own programs fetch run in place of what starts it, where a repository
 // asks for another version and nothing on the machine keeps them from it.
 func (k *climbing) fetch() {
@@ -67,7 +70,7 @@ func (k *climbing) fetched(w *Want, starts string) {
 		k.out.State = Unpinned
 	}
 	if starts == "" {
-		k.out.Starts = "a proxy"
+		k.out.Starts = StartsProxy
 	}
 }
 

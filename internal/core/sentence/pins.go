@@ -24,8 +24,8 @@ func systems(list []string) string {
 func (w *words) fetched() (message, remedy string) {
 	r := w.v.Runs[0]
 	starts := w.title() + " " + r.Other.Version
-	if r.Other.Version == "a proxy" {
-		starts = r.Other.Version
+	if r.Other.Version == resolve.StartsProxy {
+		starts = "a proxy"
 	}
 	asks := "what overrides it asks for"
 	if len(w.v.Evidence) > 0 {

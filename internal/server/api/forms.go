@@ -84,7 +84,7 @@ func claimOf(c report.Claim) Claim {
 }
 
 func resolutionOf(r report.Resolution) Resolution {
-	out := Resolution{Machines: r.Machines, State: ResolutionState(r.State), DecidedBy: r.DecidedBy, Version: r.Version, Path: r.Path, Ladder: []Rung{}}
+	out := Resolution{Machines: r.Machines, State: ResolutionState(r.State), DecidedBy: r.DecidedBy, Version: r.Version, Path: r.Path, Starts: optional(r.Starts), Ladder: []Rung{}}
 	if len(r.AsItIs) > 0 {
 		list := make([]AsItIs, 0, len(r.AsItIs))
 		for _, one := range r.AsItIs {
