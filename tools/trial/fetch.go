@@ -22,7 +22,7 @@ func fetch(in io.Reader, into string) error {
 		if len(words) != 3 {
 			continue
 		}
-		tree := filepath.Join(into, words[0]+"-"+strings.NewReplacer("/", "-", "@", "").Replace(words[1]))
+		tree := filepath.Join(into, folderOf(words[0], words[1]))
 		if _, err := os.Stat(filepath.Join(tree, ".git")); err == nil {
 			continue
 		}
@@ -32,6 +32,11 @@ func fetch(in io.Reader, into string) error {
 		}
 	}
 	return scanner.Err()
+}
+
+// folderOf is what a tree's folder is called.
+func folderOf(kind, name string) string {
+	return kind + "-" + strings.NewReplacer("/", "-", "@", "").Replace(name)
 }
 
 func one(kind, name, version, tree string) error {

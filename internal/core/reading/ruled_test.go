@@ -135,6 +135,9 @@ func TestSettleLines(t *testing.T) {
 		{".beds": "node 20.1.0\nmoss 1.2.3\n"},
 		{"a b/.moss-version": "1.4.0\n"},
 		{".pinned": "22\n", "package.json": "{}", "pom.xml": "<project/>"},
+		{"robot.json": `{"constraints": {"go": "1.26.0"}}`},
+		{"a/.gen/VERSION": "7.2.0\n", "b/.gen/VERSION": "7.2.0\n"},
+		{".version": "3.12.1\n", "setup.py": "setup()"},
 	} {
 		before := readWith(t, files)
 		var settle string
@@ -144,7 +147,7 @@ func TestSettleLines(t *testing.T) {
 			}
 		}
 		require.NotEmpty(t, settle, "%v", files)
-		assert.Equal(t, 3, strings.Count(settle, "\n")+1, settle)
+		assert.LessOrEqual(t, strings.Count(settle, "\n")+1, 3, settle)
 		files[".wexo.yaml"] = strings.ReplaceAll(settle, "TOOL", "python") + "\n"
 		after := readWith(t, files)
 		assert.Empty(t, after.Problems, "%s", settle)

@@ -10,7 +10,7 @@ import (
 var (
 	setupOperator = regexp.MustCompile(`([\^~<>=]+)\s+`)
 	// setupPrerelease is a version that comes before a release; its group is the release.
-	setupPrerelease = regexp.MustCompile(`^v?(\d+\.\d+\.\d+)-?[a-wyz]\w*(?:[.\d]+)?$`)
+	setupPrerelease = regexp.MustCompile(`^v?(\d+\.\d+\.\d+)(?:-0|-?[a-wyz]\w*(?:[.\d]+)?)$`)
 	setupHyphen     = regexp.MustCompile(`^(\S+)\s+-\s+(\S+)$`)
 )
 
@@ -33,36 +33,54 @@ func parseSetup(s Scheme, raw string) (Set, error) {
 }
 
 func setupAlternative(s Scheme, text string) (Set, error) {
-	if m := setupHyphen.FindStringSubmatch(text); m != nil {
-		low, err := setupCompared(s, ">=", m[1])
-		if err != nil {
-			return Set{}, err
-		}
-		high, err := setupCompared(s, "<=", m[2])
-		return low.Intersect(high), err
-	}
 	parts := strings.FieldsFunc(setupOperator.ReplaceAllString(text, "$1"), func(c rune) bool { return c == ' ' || c == ',' || c == '\t' })
+	if m := setupHyphen.FindStringSubmatch(text); m != nil {
+		parts = []string{">=" + m[1], "<=" + m[2]}
+	}
 	if len(parts) == 0 {
 		return Set{}, errors.New("it is empty")
 	}
-	out := Releases(s)
+	releases, early := Releases(s), None(s)
 	for _, part := range parts { // what names a prerelease admits those of the same release
-		_, rest := cutOperator(part, ">=", "<=", "==", "~>", "^", "~", ">", "<", "=")
+		_, rest := cutOperator(part, setupOperators...)
 		if m := setupPrerelease.FindStringSubmatch(rest); m != nil {
 			if release, err := parsePlain(s, m[1]); err == nil {
-				out = out.Unite(release.WithPrereleases())
+				early = early.Unite(release.WithPrereleases())
 			}
 		}
 	}
 	for _, part := range parts {
-		op, rest := cutOperator(part, ">=", "<=", "==", "~>", "^", "~", ">", "<", "=")
+		op, rest := cutOperator(part, setupOperators...)
+		rest, all := strings.CutSuffix(rest, "-0") // with all that comes before the release
 		one, err := setupCompared(s, op, rest)
 		if err != nil {
 			return Set{}, err
 		}
-		out = out.Intersect(one)
+		releases = releases.Intersect(one)
+		early = early.Intersect(one.Unite(setupBefore(s, op, rest, all)))
 	}
-	return out, nil
+	return releases.Unite(early), nil
+}
+
+// setupOperators are what may stand before a version, the longer ones first.
+var setupOperators = []string{">=", "<=", "==", "~>", "^", "~", ">", "<", "="}
+
+// setupBefore is the prereleases that an operator leaves beside what it compares releases with:
+// those below an upper end, or where all are asked for those of the release that is named.
+func setupBefore(s Scheme, op, text string, all bool) Set {
+	from, err := Minimum(s, strings.TrimLeft(text, "v"))
+	release, other := parsePlain(s, text)
+	switch {
+	case err != nil || other != nil:
+		return None(s)
+	case op == "<":
+		return from.Complement()
+	case op == "<=":
+		return from.Complement().Unite(release.WithPrereleases())
+	case all:
+		return release.WithPrereleases()
+	}
+	return None(s)
 }
 
 // setupCompared is the versions that stand to a version, or to all that a part of one
