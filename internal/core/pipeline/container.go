@@ -66,7 +66,7 @@ func (c *containing) purposes() {
 	for i := range c.Said.Claims {
 		one := &c.Said.Claims[i]
 		if tool, known := c.Catalogue.Tool(one.Tool); known && one.Role == claim.Setup {
-			one.Purpose = cmp.Or(one.Purpose, purposeIn(c.Catalogue, []string{path.Base(c.Path)}, tool, cmp.Or(one.Means, one.Raw)))
+			one.Purpose = cmp.Or(one.Purpose, purposeIn(c.Catalogue, []title{newTitle(c.Catalogue, path.Base(c.Path))}, tool, cmp.Or(one.Means, one.Raw)))
 		}
 	}
 }

@@ -49,7 +49,7 @@ type pipeline struct {
 	kind   string
 	holds  string
 	scopes *scopes
-	titles []string                  // what the parts are called in which the walk is
+	titles []title                   // what the parts are called in which the walk is
 	parts  map[string]bool           // names whose values are only parts of versions
 	read   map[*document.Node]bool   // values that were read as what a known step says
 	runs   map[string]*document.Node // scripts of steps, by their names

@@ -17,17 +17,29 @@ func (p *pipeline) purpose(tool *catalogue.Tool, version string) string {
 }
 
 // purposeIn is why a version stands beside others on purpose, as one of some titles says.
-func purposeIn(c *catalogue.Catalogue, titles []string, tool *catalogue.Tool, version string) string {
-	for _, title := range titles {
-		words := wordsOf(title)
-		if slices.ContainsFunc(words, func(w string) bool { return slices.Contains(c.Places().Pipelines.Purposes, w) }) {
-			return "it is set up on purpose: " + document.Clip(title)
+func purposeIn(c *catalogue.Catalogue, titles []title, tool *catalogue.Tool, version string) string {
+	for _, t := range titles {
+		if t.old {
+			return "it is set up on purpose: " + document.Clip(t.text)
 		}
-		if namesVersion(c, words, tool, version) {
-			return "what it is set up in is called after it: " + document.Clip(title)
+		if namesVersion(c, t.words, tool, version) {
+			return "what it is set up in is called after it: " + document.Clip(t.text)
 		}
 	}
 	return ""
+}
+
+// title is what a part of a file is called.
+type title struct {
+	text  string
+	words []string
+	old   bool // one of its words says so
+}
+
+func newTitle(c *catalogue.Catalogue, text string) title {
+	t := title{text: text, words: wordsOf(text)}
+	t.old = slices.ContainsFunc(t.words, func(w string) bool { return slices.Contains(c.Places().Pipelines.Purposes, w) })
+	return t
 }
 
 // namesVersion reports whether words name a tool and behind it a number with which a version begins:
@@ -87,7 +99,7 @@ func (p *pipeline) titled(titles ...string) (leave func()) {
 	before := len(p.titles)
 	for _, t := range titles {
 		if t != "" && len(t) < 200 {
-			p.titles = append(p.titles, t)
+			p.titles = append(p.titles, newTitle(p.Catalogue, t))
 		}
 	}
 	return func() { p.titles = p.titles[:before] }

@@ -98,18 +98,29 @@ func (p *pass) refusing(s scanned, tool *catalogue.Tool) *claim.Claim {
 	if err != nil || w.Alias != "" {
 		return nil
 	}
-	for _, other := range p.scans {
-		for i := range other.Claims {
-			c := &other.Claims[i]
-			if c.Role != claim.Bound || c.Tool != tool.Name || c.Folder != s.folder {
-				continue
-			}
-			if bound, err := c.Want(tool); err == nil && !bound.Kept && bound.Alias == "" && !bound.Set.Overlaps(w.Set) {
-				return c
-			}
+	for _, c := range p.boundsIn(tool.Name, s.folder) {
+		p.budget.Spend(document.StepCost)
+		if bound, err := c.Want(tool); err == nil && !bound.Kept && bound.Alias == "" && !bound.Set.Overlaps(w.Set) {
+			return c
 		}
 	}
 	return nil
+}
+
+// boundsIn are the bounds of a tool that stand for a folder.
+func (p *pass) boundsIn(tool, folder string) []*claim.Claim {
+	if p.bounds == nil {
+		p.bounds = map[toolIn][]*claim.Claim{}
+		for _, s := range p.scans {
+			for i := range s.Claims {
+				if c := &s.Claims[i]; c.Role == claim.Bound {
+					key := toolIn{c.Tool, c.Folder}
+					p.bounds[key] = append(p.bounds[key], c)
+				}
+			}
+		}
+	}
+	return p.bounds[toolIn{tool, folder}]
 }
 
 func (p *pass) attributed(s scanned, tool *catalogue.Tool, certainty, why string) {

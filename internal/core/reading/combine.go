@@ -54,18 +54,22 @@ func (p *pass) combine() {
 // followed marks what a pipeline sets up beside a job of its that follows the repository's own
 // statement: it does so on purpose.
 func (p *pass) followed() {
-	says := map[string]bool{}
+	says, setups := map[string]bool{}, map[string][]*claim.Claim{}
 	for i := range p.reading.Claims {
-		says[p.reading.Claims[i].File] = true
+		c := &p.reading.Claims[i]
+		says[c.File] = true
+		if c.Role == claim.Setup {
+			setups[c.File] = append(setups[c.File], c)
+		}
 	}
 	for _, s := range p.scans {
 		for _, r := range s.Reads {
 			if !says[r.File] {
 				continue
 			}
-			for i := range p.reading.Claims {
-				c := &p.reading.Claims[i]
-				if c.File == s.file && c.Tool == r.Tool && c.Role == claim.Setup && c.Purpose == "" {
+			p.budget.Spend(document.StepCost * len(setups[s.file]))
+			for _, c := range setups[s.file] {
+				if c.Tool == r.Tool && c.Purpose == "" {
 					c.Purpose = "beside it " + r.By + " follows " + r.File
 				}
 			}
@@ -93,14 +97,30 @@ func (p *pass) purposeful() {
 // switchOff takes from claims in the folders of files that say so that what they ask for is
 // fetched.
 func (p *pass) switchOff() {
+	off := map[toolIn]bool{}
 	for _, s := range p.scans {
 		for _, tool := range s.Off {
-			for i := range p.reading.Claims {
-				c := &p.reading.Claims[i]
-				if c.Tool == tool && (s.folder == "" || c.Folder == s.folder || strings.HasPrefix(c.Folder, s.folder+"/")) {
-					c.Fetched = false
-				}
-			}
+			off[toolIn{tool, s.folder}] = true
+		}
+	}
+	for i := range p.reading.Claims {
+		if c := &p.reading.Claims[i]; len(off) > 0 && c.Fetched && around(off, c.Tool, c.Folder) {
+			c.Fetched = false
+		}
+	}
+}
+
+// toolIn is a tool in a folder.
+type toolIn struct{ tool, folder string }
+
+// around reports whether something holds of a tool in a folder, or in one above it.
+func around(of map[toolIn]bool, tool, folder string) bool {
+	for ; ; folder = claim.Above(folder) {
+		if of[toolIn{tool, folder}] {
+			return true
+		}
+		if folder == "" {
+			return false
 		}
 	}
 }

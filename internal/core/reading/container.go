@@ -66,6 +66,7 @@ func (p *pass) setUnknown(by string, set *scan.Sets, found *scan.Said) {
 		return
 	}
 	slices.Sort(names)
+	p.budget.Spend(document.StepCost * len(p.reading.Claims))
 	for i := range p.reading.Claims {
 		c := &p.reading.Claims[i]
 		still := slices.ContainsFunc(found.Claims, func(o claim.Claim) bool {

@@ -109,11 +109,12 @@ type pass struct {
 	claims   int
 	same     map[string]int // how often a folder was read that git holds at many places
 	told     map[string]bool
-	matched  map[string]int      // of each claim of the user's, how many files it reads
-	applied  map[string]bool     // rules of the user's that changed what is read
-	ignores  []gitignore.Pattern // what version control leaves out of a working tree
-	charged  int64               // of the work that the tree itself took
-	definers map[string]int      // files that define names, as places in scans; made when asked for
+	matched  map[string]int            // of each claim of the user's, how many files it reads
+	applied  map[string]bool           // rules of the user's that changed what is read
+	ignores  []gitignore.Pattern       // what version control leaves out of a working tree
+	charged  int64                     // of the work that the tree itself took
+	bounds   map[toolIn][]*claim.Claim // of each tool in a folder; made when asked for
+	definers map[string]int            // files that define names, as places in scans; made when asked for
 }
 
 // scanned is a file with what it says by itself.

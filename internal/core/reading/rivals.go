@@ -15,6 +15,7 @@ import (
 // say with what it works too.
 func (p *pass) alternatives() {
 	for _, group := range p.catalogue.Places().Rivals {
+		used := p.used(group.Locks)
 		named := map[string][]*claim.Claim{} // by file
 		for i := range p.reading.Claims {
 			c := &p.reading.Claims[i]
@@ -33,7 +34,7 @@ func (p *pass) alternatives() {
 				continue
 			}
 			for _, c := range list {
-				if !p.usedIn(c.Folder, c.Tool, group.Locks) {
+				if !around(used, c.Tool, c.Folder) {
 					c.Role, c.Certainty, c.Why = claim.Tested, claim.Medium, "one of several tools that the file names, of which a project uses one"
 				}
 			}
@@ -41,18 +42,19 @@ func (p *pass) alternatives() {
 	}
 }
 
-// usedIn reports whether a pin, or a lock file, shows that one of rival tools is the one that a
-// folder uses.
-func (p *pass) usedIn(folder, tool string, locks map[string]string) bool {
-	pinned := slices.ContainsFunc(p.reading.Claims, func(c claim.Claim) bool {
-		return c.Role == claim.Pin && c.Tool == tool && inside(folder, c.Folder)
-	})
-	return pinned || slices.ContainsFunc(p.lockFiles(locks), func(l lockFile) bool { return l.tool == tool && inside(folder, l.folder) })
-}
-
-// inside reports whether a folder is another one or lies below it.
-func inside(folder, above string) bool {
-	return above == "" || folder == above || strings.HasPrefix(folder, above+"/")
+// used are the folders in which a pin, or a lock file, shows that one of rival tools is the one
+// that is used.
+func (p *pass) used(locks map[string]string) map[toolIn]bool {
+	out := map[toolIn]bool{}
+	for i := range p.reading.Claims {
+		if c := &p.reading.Claims[i]; c.Role == claim.Pin {
+			out[toolIn{c.Tool, c.Folder}] = true
+		}
+	}
+	for _, l := range p.lockFiles(locks) {
+		out[toolIn{l.tool, l.folder}] = true
+	}
+	return out
 }
 
 // lockFile is a file that one of rival tools wrote.
