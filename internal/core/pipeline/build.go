@@ -3,6 +3,7 @@ package pipeline
 import (
 	"path"
 	"regexp"
+	"slices"
 	"strings"
 
 	"wexo/internal/core/document"
@@ -94,27 +95,30 @@ func (p *pipeline) keepSets(s scan.Sets) {
 }
 
 var (
-	buildCommand  = regexp.MustCompile(`\b(?:docker|podman|buildah|nerdctl)\b[^\n;&|]*\b(?:build|bud)\b[^\n;&|]*`)
-	buildArgument = regexp.MustCompile(`--build-arg[ =]["']?([A-Za-z_]\w*)=(?:"([^"]*)"|'([^']*)'|([^\s"']*))`)
-	buildFile     = regexp.MustCompile(`\s(?:-f|--file)[ =]["']?([^\s"']+)`)
+	buildLine     = regexp.MustCompile(`[^\n;&|]*--build-arg[^\n;&|]*`)
+	buildArgument = regexp.MustCompile(`--build-arg["']?(?:[ \t]*[,=][ \t]*|[ \t]+)["']?([A-Za-z_]\w*)(?:=(?:"([^"]*)"|'([^']*)'|([^\s"',\]]*)))?`)
+	buildFile     = regexp.MustCompile(`[\s"'](?:-f|--file|--dockerfile)["']?[ ,=]+["']?([^\s"',]+)`)
+	buildContext  = regexp.MustCompile(`[\s"']--context["']?[ ,=]+["']?(?:dir://)?([^\s"',]+)`)
 )
 
-// commandSets are what the commands of a script set that build container files, in a folder. What
-// a value comes to, resolve tells; a text that is empty is not known.
+// commandSets are what the commands of a script set that build container files. Which program
+// builds them does not matter: they agree on the option. What a value comes to, resolve tells; a
+// text that is empty is not known.
 func commandSets(text, folder string, resolve func(value string) string, at func(offset int) (line, column int)) []scan.Sets {
 	if !strings.Contains(text, "--build-arg") {
 		return nil
 	}
 	var out []scan.Sets
 	joined := strings.ReplaceAll(text, "\\\n", "  ") // a line that goes on
-	for _, m := range buildCommand.FindAllStringIndex(joined, mostSets) {
+	for _, m := range buildLine.FindAllStringIndex(joined, mostSets) {
 		command := joined[m[0]:m[1]]
-		s := scan.Sets{File: path.Join(folder, "Dockerfile"), Args: map[string]scan.Named{}}
-		if f := buildFile.FindStringSubmatch(command); f != nil {
-			s.File = path.Join(folder, f[1])
+		if trimmed := strings.TrimSpace(command); strings.HasPrefix(trimmed, "#") || strings.HasPrefix(trimmed, "//") {
+			continue
 		}
+		s := scan.Sets{Args: map[string]scan.Named{}}
+		s.File, s.Else = builtBy(command, folder)
 		for _, a := range buildArgument.FindAllStringSubmatchIndex(command, mostSets) {
-			value := ""
+			value := "" // taken from the environment where only the name stands
 			for g := 4; g < len(a); g += 2 {
 				if a[g] >= 0 {
 					value = command[a[g]:a[g+1]]
@@ -130,24 +134,78 @@ func commandSets(text, folder string, resolve func(value string) string, at func
 	return out
 }
 
+// builtBy is the container file that a command builds, as its folder tells, and as it is where the
+// command is run at the root.
+func builtBy(command, folder string) (file, atRoot string) {
+	context := "."
+	if c := buildContext.FindStringSubmatch(command); c != nil {
+		context = c[1]
+	} else if c := contextOf(command); c != "" {
+		context = c
+	}
+	file = path.Join(context, "Dockerfile")
+	if f := buildFile.FindStringSubmatch(command); f != nil {
+		file = f[1]
+	}
+	if folder == "" {
+		return path.Clean(file), ""
+	}
+	return path.Join(folder, file), path.Clean(file)
+}
+
+// alone are options of building that no value follows.
+var alone = []string{"--pull", "--push", "--load", "--no-cache", "--rm", "--force-rm", "--quiet", "-q", "--squash", "build", "bud"}
+
+// contextOf is the folder that a command names to build in: the last word that belongs to no option.
+// It is empty where none is told.
+func contextOf(command string) string {
+	words := strings.Fields(command)
+	for i := len(words) - 1; i > 0; i-- {
+		word, before := strings.Trim(words[i], `"',])}`), words[i-1]
+		if word == "" || strings.HasPrefix(word, "-") || strings.ContainsAny(word, "$`>=<:") {
+			continue
+		}
+		if !strings.HasPrefix(before, "-") || strings.Contains(before, "=") || slices.Contains(alone, before) {
+			return word
+		}
+	}
+	return ""
+}
+
 // Sets adds what the commands of a script set that build container files, in the folder it works in.
 func Sets(s *scan.File, folder string) {
-	s.Said.Sets = append(s.Said.Sets, commandSets(string(s.Data), folder, func(value string) string {
-		if strings.ContainsAny(value, "$`%") {
-			return ""
-		}
-		return value
-	}, s.Position)...)
+	s.Said.Sets = append(s.Said.Sets, commandSets(string(s.Data), folder, literal, s.Position)...)
+}
+
+// literal is a value as it stands, or nothing where names take part in it.
+func literal(value string) string {
+	if strings.ContainsAny(value, "$`%{") {
+		return ""
+	}
+	return value
 }
 
 // scriptSets adds what the commands of a step set that build container files.
-func (p *pipeline) scriptSets(n *document.Node) {
-	for _, s := range commandSets(n.Text, p.holds, func(value string) string {
+func (p *pipeline) scriptSets(n *document.Node) { p.commandSets(n, n.Text) }
+
+// listSets adds what a command sets whose words are a list.
+func (p *pipeline) listSets(n *document.Node) {
+	words := make([]string, len(n.Children))
+	for i, c := range n.Children {
+		words[i] = c.Text
+	}
+	if slices.ContainsFunc(words, func(w string) bool { return strings.HasPrefix(w, "--build-arg") && !strings.Contains(w, " ") }) {
+		p.commandSets(n, " "+strings.Join(words, " "))
+	}
+}
+
+func (p *pipeline) commandSets(n *document.Node, text string) {
+	for _, s := range commandSets(text, p.holds, func(value string) string {
 		list := p.scopes.compose(value, n.Offset)
-		if len(list) != 1 || list[0].Open != "" || strings.ContainsAny(list[0].Text, "$`%") {
+		if len(list) != 1 || list[0].Open != "" {
 			return ""
 		}
-		return list[0].Text
+		return literal(list[0].Text)
 	}, func(int) (int, int) { return p.Position(n.Offset) }) {
 		p.keepSets(s)
 	}

@@ -14,7 +14,11 @@ import (
 )
 
 // Read reads a file of steps, services or jobs of a kind, which speaks for a folder.
-func Read(s *scan.File, kind, holds string) {
+func Read(s *scan.File, kind, holds string) { ReadGiven(s, kind, holds, nil) }
+
+// ReadGiven is [Read] of a file whose names are given from outside, where they are known. What
+// rests on one has it as its Given, with no place.
+func ReadGiven(s *scan.File, kind, holds string, given map[string]string) {
 	format := "yaml"
 	if strings.HasSuffix(s.Path, ".json") {
 		format = "json"
@@ -24,7 +28,7 @@ func Read(s *scan.File, kind, holds string) {
 		return
 	}
 	p := &pipeline{File: s, words: &s.Catalogue.Places().Pipelines, kind: kind, holds: holds, scopes: newScopes(), parts: map[string]bool{}, read: map[*document.Node]bool{}, runs: map[string]*document.Node{}}
-	p.scopes.blind = kind == "compose" // what runs it gives the names, or their fallbacks count
+	p.scopes.blind, p.scopes.given = kind == "compose", given // what runs it gives the names, or their fallbacks count
 	if kind == "pipeline" {
 		defer p.titled(fileTitle(s.Path))()
 	}
@@ -111,8 +115,11 @@ func (p *pipeline) walk(n *document.Node, above []string) {
 		if c.Key == "matrix" || c.Key == "jobs" {
 			p.matrixTools(c)
 		}
-		if c.Kind == document.Scalar {
+		switch c.Kind {
+		case document.Scalar:
 			p.says(c, above)
+		case document.List:
+			p.listSets(c)
 		}
 		if len(path) < 40 {
 			p.walk(c, path)

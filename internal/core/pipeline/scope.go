@@ -69,10 +69,11 @@ func (s *scope) find(name string) []document.Value {
 // a step, a matrix; the build of a container and one of its stages. Names are looked up here and
 // nowhere else.
 type scopes struct {
-	whole *scope          // what the file defines anywhere, or for all of it
-	inner []*scope        // the innermost last
-	blind bool            // names are not the file's own: whoever runs it gives them
-	used  map[string]bool // names, in lower case, that were found
+	whole *scope            // what the file defines anywhere, or for all of it
+	inner []*scope          // the innermost last
+	blind bool              // names are not the file's own: whoever runs it gives them
+	given map[string]string // what a blind file's names are given as, where that is known
+	used  map[string]bool   // names, in lower case, that were found
 }
 
 func newScopes() *scopes { return &scopes{whole: newScope(), used: map[string]bool{}} }
@@ -90,6 +91,9 @@ func (s *scopes) enter(part *scope) (leave func()) {
 // as a whole. A definition is not looked up in itself; one that refers to its own name means what
 // the name stands for outside.
 func (s *scopes) lookup(name string, itself int) []document.Value {
+	if text, ok := s.given[name]; s.blind && ok {
+		return []document.Value{{Text: text, Given: &document.Given{Name: name}}}
+	}
 	if s.blind {
 		return nil
 	}

@@ -38,6 +38,7 @@ func (p *pass) combine() {
 	p.switchOff()
 	p.followed()
 	p.follow(pointed)
+	p.environments()
 	p.built()
 	p.conventions()
 	p.workspaces()
@@ -78,7 +79,8 @@ func (p *pass) followed() {
 }
 
 // purposeful lets purposes stand only where there is something beside which they stand: where all
-// that is set up of a tool is called after its version, that is what the project runs on.
+// that is set up of a tool is called after its version, that is what the project runs on. A default
+// that is set to something else where the file is built is never what it runs on.
 func (p *pass) purposeful() {
 	other := map[string]bool{}
 	for i := range p.reading.Claims {
@@ -88,7 +90,7 @@ func (p *pass) purposeful() {
 		}
 	}
 	for i := range p.reading.Claims {
-		if c := &p.reading.Claims[i]; !other[c.Tool] {
+		if c := &p.reading.Claims[i]; !other[c.Tool] && c.Why != unusedDefault {
 			c.Purpose = ""
 		}
 	}

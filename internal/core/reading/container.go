@@ -22,19 +22,18 @@ func (p *pass) built() {
 }
 
 func (p *pass) rebuilt(by string, set scan.Sets) {
-	kind, holds := p.catalogue.Places().KindOf(set.File)
-	if kind != "container" || !fs.ValidPath(set.File) {
+	data, file := p.containerFile(set)
+	if file == "" {
 		return
 	}
+	set.File = file
+	_, holds := p.catalogue.Places().KindOf(file)
 	over := map[string]string{}
 	for name, arg := range set.Args {
 		over[name] = arg.Text
 	}
 	found := p.guarded(set.File, claim.Above(set.File), func(s *scanning) {
-		data, err := p.readFile(set.File, scan.MaxKnown)
-		if err != nil {
-			return
-		}
+		var err error
 		if s.Text, err = document.Decode(data); err == nil {
 			pipeline.Container(s.File, holds, over)
 		}
@@ -52,6 +51,25 @@ func (p *pass) rebuilt(by string, set scan.Sets) {
 		p.reading.Claims = append(p.reading.Claims, c)
 	}
 }
+
+// containerFile is the container file that is built, with its name: the first of those it may be
+// that is there.
+func (p *pass) containerFile(set scan.Sets) (data []byte, file string) {
+	for _, file := range []string{set.File, set.Else} {
+		kind, _ := p.catalogue.Places().KindOf(file)
+		if kind != "container" || !fs.ValidPath(file) {
+			continue
+		}
+		if data, err := p.readFile(file, scan.MaxKnown); err == nil {
+			return data, file
+		}
+	}
+	return nil, ""
+}
+
+// unusedDefault is why a claim is uncertain that rests on a default which is set to something else
+// where the file is built.
+const unusedDefault = "a default; what it is set to where it is built is not known"
 
 // setUnknown marks claims that rest on defaults which whoever builds the file sets to what is not
 // known: nothing shows that the defaults are ever used.
@@ -73,7 +91,7 @@ func (p *pass) setUnknown(by string, set *scan.Sets, found *scan.Said) {
 			return o.Tool == c.Tool && o.Line == c.Line && o.Column == c.Column && o.Raw == c.Raw
 		})
 		if c.File == set.File && c.Role == claim.Setup && !still && c.Purpose == "" {
-			c.Purpose, c.Certainty, c.Why = by+" sets "+nearest.Listed(names, "and")+" where it builds the file", claim.Low, "a default; what it is set to where it is built is not known"
+			c.Purpose, c.Certainty, c.Why = by+" sets "+nearest.Listed(names, "and")+" where it builds the file", claim.Low, unusedDefault
 		}
 	}
 }

@@ -44,6 +44,8 @@ func (p *pass) scanKnown(s *scanning, data []byte, rules []catalogue.Found) {
 	s.applied()
 	if kind != "" {
 		s.kind(kind, holds)
+	} else {
+		pipeline.Sets(s.File, s.Folder) // a manifest's scripts build too
 	}
 	s.Said.Off = s.Catalogue.SwitchesOff(path.Base(s.Path), s.Data)
 	s.nestedTools()

@@ -50,8 +50,9 @@ type Reads struct {
 	By   string `json:"b"`           // the naming file
 }
 
-// Sets is what a file passes to the build of a container file.
+// Sets is what a file passes to the build of a container file, or, where there is none, of another.
 type Sets struct {
 	File string           `json:"f"`
+	Else string           `json:"e,omitempty"`
 	Args map[string]Named `json:"a"`
 }

@@ -167,6 +167,8 @@ func (w *words) instead() string {
 	switch {
 	case a.Basis == assess.ByEnded && w.f.Class.Name == "pin-missing" && w.onlySetUp():
 		return fmt.Sprintf("Pin what %s %s up once that has moved to a supported line, as said under end of life.", list(named), verb(len(named) == 1, "sets", "set"))
+	case a.Basis == assess.ByConflict && w.f.Class.Name == "pin-missing" && w.setUpAgainst() != "":
+		return w.setUpAgainst()
 	case a.Basis == assess.ByConflict && len(named) > 0:
 		return fmt.Sprintf("No version is admitted by all: loosen %s, or pin each folder for itself.", list(named))
 	case a.Basis == assess.ByConflict:
@@ -197,6 +199,28 @@ func (w *words) setsUp() bool {
 func (w *words) onlySetUp() bool {
 	by := w.v.Advice.By
 	return len(by) > 0 && !slices.ContainsFunc(by, func(i int) bool { return w.s.Case.Limits[i].Of != assess.OfSetup })
+}
+
+// setUpAgainst says what to do where what is set up is not what the bounds allow: the project
+// says what it supports, so what is set up has to follow. It is empty where anything else is in
+// conflict.
+func (w *words) setUpAgainst() string {
+	var setups, bounds []string
+	for _, i := range w.v.Advice.By {
+		c := w.s.Limits[i][0]
+		switch {
+		case c == nil || w.s.Case.Limits[i].Of != assess.OfSetup && w.s.Case.Limits[i].Of != assess.OfBound:
+			return ""
+		case w.s.Case.Limits[i].Of == assess.OfSetup:
+			setups = append(setups, at(*c))
+		default:
+			bounds = append(bounds, at(*c))
+		}
+	}
+	if len(setups) == 0 || len(bounds) == 0 {
+		return ""
+	}
+	return fmt.Sprintf("Set up in %s what %s %s, and pin that.", list(short(unique(setups))), list(short(unique(bounds))), verb(len(unique(bounds)) == 1, "allows", "allow"))
 }
 
 // narrowing are the bounds that leave no supported line; of a lock file the dependencies
