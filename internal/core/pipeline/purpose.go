@@ -2,6 +2,7 @@ package pipeline
 
 import (
 	"path"
+	"regexp"
 	"slices"
 	"strings"
 	"unicode"
@@ -124,6 +125,9 @@ func fileTitle(file string) string {
 	return strings.TrimSuffix(base, path.Ext(base))
 }
 
+// never is a condition that nothing can meet, whatever else has to hold too.
+var never = regexp.MustCompile(`(?i)^(?:false|never)$|^false\s*&&|^and\(\s*false\b`)
+
 // switchedOff reports whether a job or step never runs.
 func (p *pipeline) switchedOff(n *document.Node) bool {
 	if n.Kind != document.Mapping {
@@ -134,7 +138,7 @@ func (p *pipeline) switchedOff(n *document.Node) bool {
 			continue
 		}
 		text := strings.TrimSpace(strings.TrimSuffix(strings.TrimPrefix(strings.TrimSpace(c.Text), "${{"), "}}"))
-		if strings.EqualFold(text, "false") || strings.EqualFold(text, "never") {
+		if never.MatchString(text) && !strings.Contains(text, "||") {
 			return true
 		}
 	}

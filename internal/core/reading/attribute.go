@@ -49,7 +49,7 @@ func (p *pass) attribute(s scanned, shown shown, pointed map[string]readBy) {
 		return
 	}
 	if s.Bare.Else != "" {
-		p.unattributed(s, nil)
+		p.unattributed(s, s.Bare.Else, nil)
 		return
 	}
 	ask := []struct {
@@ -65,7 +65,7 @@ func (p *pass) attribute(s scanned, shown shown, pointed map[string]readBy) {
 		fitting := fitting(one.tools, s.Bare.Text)
 		if len(fitting) == 1 {
 			if bound := p.refusing(s, fitting[0]); bound != nil {
-				p.unattributed(s, nil)
+				p.unattributed(s, fmt.Sprintf("%s:%d allows no such %s", bound.File, bound.Line, fitting[0].Title), nil)
 				return
 			}
 			p.attributed(s, fitting[0], claim.Medium, "the file names no tool; "+fmt.Sprintf(one.why, fitting[0].Title))
@@ -76,7 +76,11 @@ func (p *pass) attribute(s scanned, shown shown, pointed map[string]readBy) {
 			break
 		}
 	}
-	p.unattributed(s, several)
+	if len(several) == 0 && len(shown[s.folder]) > 0 {
+		p.unattributed(s, fmt.Sprintf("most likely it is not of what is used beside it (%s)", titles(shown[s.folder])), nil)
+		return
+	}
+	p.unattributed(s, "no manifest beside it says of which tool", several)
 }
 
 // fitting are the tools that have such a version. A word that many tools use is taken for
@@ -128,16 +132,13 @@ func (p *pass) attributed(s scanned, tool *catalogue.Tool, certainty, why string
 		Line: s.Bare.Line, Column: s.Bare.Column, Begin: s.Bare.Begin, End: s.Bare.End, Recognised: claim.Shape, Certainty: certainty, Why: why})
 }
 
-// unattributed tells of a file with nothing but a version that belongs to none of the tools,
-// or could belong to several.
-func (p *pass) unattributed(s scanned, several []*catalogue.Tool) {
+// unattributed tells of a file with nothing but a version that belongs to none of the tools, and
+// why, or could belong to several.
+func (p *pass) unattributed(s scanned, why string, several []*catalogue.Tool) {
 	if !claim.NumberLike(s.Bare.Text) {
 		return
 	}
-	reason := "it holds nothing but a version, and no manifest beside it says of which tool"
-	if s.Bare.Else != "" {
-		reason = "it holds nothing but a version; " + s.Bare.Else
-	}
+	reason := "it holds nothing but a version; " + why
 	tool := "TOOL # the tool's name"
 	if len(several) > 1 {
 		reason = fmt.Sprintf("it holds nothing but a version, which could be of %s", titles(several))

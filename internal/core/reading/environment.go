@@ -55,6 +55,7 @@ func (p *pass) started(s *scanned, holds string) {
 		p.reading.Claims = slices.DeleteFunc(p.reading.Claims, func(old claim.Claim) bool {
 			return old.File == c.File && old.Line == c.Line && old.Tool == c.Tool && old.Given == nil
 		})
+		c.Begin, c.End = 0, 0 // the text stands in the other file
 		c.Given = &claim.Place{Name: c.Given.Name, File: beside, Line: n.Line, Column: n.Column}
 		p.reading.Claims = append(p.reading.Claims, c)
 	}
@@ -69,8 +70,12 @@ func (p *pass) names(file string) map[string]scan.Named {
 	if err != nil {
 		return nil
 	}
+	text, err := document.Decode(data)
+	if err != nil {
+		return nil
+	}
 	out := map[string]scan.Named{}
-	for i, line := range strings.SplitN(string(data), "\n", mostNames) {
+	for i, line := range strings.SplitN(string(text.Data), "\n", mostNames) {
 		name, value, ok := strings.Cut(line, "=")
 		name = strings.TrimSpace(strings.TrimPrefix(strings.TrimSpace(name), "export "))
 		value, _, _ = strings.Cut(value, " #")
