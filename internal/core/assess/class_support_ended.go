@@ -73,8 +73,8 @@ func (k *check) supportOfChoice(l *catalogue.Line, also []Ref) bool {
 	return true
 }
 
-// setUpLines are of each matrix the newest line that it sets up, a supported one before others; nil where one of its values
-// is of none, or stands for another from day to day.
+// setUpLines are of each matrix the newest line that it sets up, a supported one before others;
+// nil where one of its values is of none, or stands for another from day to day.
 func (k *check) setUpLines() []*catalogue.Line {
 	out := make([]*catalogue.Line, len(k.Case.Setups))
 	for n, m := range k.Case.Setups {
@@ -115,8 +115,8 @@ func (k *check) better(a, b *catalogue.Line) *catalogue.Line {
 	return a
 }
 
-// newestOf leaves of each pipeline the newest supported line, or the newest, once: what is older there is set up
-// beside it on purpose. Where one of its lines is not known none is left.
+// newestOf leaves of each pipeline the newest supported line, or the newest, once: what is older
+// there is set up beside it on purpose. Where one of its lines is not known none is left.
 func (k *check) newestOf(each []*catalogue.Line) []*catalogue.Line {
 	out := make([]*catalogue.Line, len(each))
 	unknown := make([]bool, len(each))

@@ -1,6 +1,7 @@
 package pipeline
 
 import (
+	"bytes"
 	"path"
 	"regexp"
 	"slices"
@@ -174,6 +175,9 @@ func contextOf(command string) string {
 
 // Sets adds what the commands of a script set that build container files, in the folder it works in.
 func Sets(s *scan.File, folder string) {
+	if !bytes.Contains(s.Data, []byte("--build-arg")) { // most files are large and say nothing of it
+		return
+	}
 	s.Said.Sets = append(s.Said.Sets, commandSets(string(s.Data), folder, literal, s.Position)...)
 }
 

@@ -38,6 +38,7 @@ func (p *pass) rebuilt(by string, set scan.Sets) {
 			pipeline.Container(s.File, holds, over)
 		}
 	})
+	p.budget.Spend(document.StepCost * len(p.reading.Claims))
 	p.reading.Claims = slices.DeleteFunc(p.reading.Claims, func(c claim.Claim) bool {
 		return c.File == set.File && (rests(&set, &c) || c.Given == nil && set.Args[variableAt(found, &c)].Text != "")
 	})

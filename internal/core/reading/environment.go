@@ -31,9 +31,9 @@ func (p *pass) started(s *scanned, holds string) {
 	if len(names) == 0 {
 		return
 	}
-	given := map[string]string{}
+	texts := map[string]string{}
 	for name, n := range names {
-		given[name] = n.Text
+		texts[name] = n.Text
 	}
 	data, err := p.readFile(s.file, scan.MaxKnown)
 	if err != nil {
@@ -41,20 +41,31 @@ func (p *pass) started(s *scanned, holds string) {
 	}
 	found := p.guarded(s.file, claim.Above(s.file), func(f *scanning) {
 		if f.Text, err = document.Decode(data); err == nil {
-			pipeline.ReadGiven(f.File, "compose", holds, given)
+			pipeline.ReadGiven(f.File, "compose", holds, texts)
 		}
 	})
 	said := *s.Said // what is remembered of the file stays as the file alone says
 	said.Sets = found.Sets
 	s.Said = &said
+	type stands struct { // where a fallback did, until the name is given
+		tool string
+		line int
+	}
+	given := map[stands]bool{}
+	for i := range found.Claims {
+		if c := &found.Claims[i]; c.Given != nil {
+			given[stands{c.Tool, c.Line}] = true
+		}
+	}
+	p.budget.Spend(document.StepCost * len(p.reading.Claims))
+	p.reading.Claims = slices.DeleteFunc(p.reading.Claims, func(c claim.Claim) bool {
+		return c.File == s.file && c.Given == nil && given[stands{c.Tool, c.Line}]
+	})
 	for _, c := range found.Claims {
 		if c.Given == nil {
 			continue
 		}
 		n := names[c.Given.Name]
-		p.reading.Claims = slices.DeleteFunc(p.reading.Claims, func(old claim.Claim) bool {
-			return old.File == c.File && old.Line == c.Line && old.Tool == c.Tool && old.Given == nil
-		})
 		c.Begin, c.End = 0, 0 // the text stands in the other file
 		c.Given = &claim.Place{Name: c.Given.Name, File: beside, Line: n.Line, Column: n.Column}
 		p.reading.Claims = append(p.reading.Claims, c)
@@ -70,6 +81,7 @@ func (p *pass) names(file string) map[string]scan.Named {
 	if err != nil {
 		return nil
 	}
+	p.budget.Spend(len(data))
 	text, err := document.Decode(data)
 	if err != nil {
 		return nil
